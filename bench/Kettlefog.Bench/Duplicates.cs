@@ -124,11 +124,16 @@ internal static class Duplicates
         using var finder = Load(truth, type);
         var report = finder.Prepare([], live: true, CancellationToken.None);
         var (pairs, compared) = finder.Score(0, finder.Count, null, CancellationToken.None);
-        var clusters = finder.Cluster(pairs, CancellationToken.None);
+        var clusters = finder.Cluster(pairs, CancellationToken.None).Clusters;
         Console.WriteLine(
             $"  {compared} pairs compared, {(double)compared / truth.Count:0.0} a record; {report.Keys} keys, "
-                + $"{report.Dropped} dropped; estimated loss by blocking "
-                + $"{finder.EstimateLoss([.. pairs.Where(pair => pair.Proposed)]):0.0000}"
+                + $"{report.Crowded} crowded, of {report.CrowdedRecords} records"
+        );
+        var sampling = Stopwatch.StartNew();
+        var sample = finder.MeasureRecall(clusters, CancellationToken.None);
+        Console.WriteLine(
+            $"  {sample.Records} records compared with all: {sample.Found} of {sample.Pairs} pairs are found, in "
+                + $"{sampling.Elapsed.TotalSeconds:0.0} s"
         );
         var total = truth.GroupBy(record => record.Entity).Sum(group => (long)group.Count() * (group.Count() - 1) / 2);
         foreach (var threshold in new[] { 0.5, 0.7, 0.9, 0.99 })
@@ -244,7 +249,7 @@ internal static class Duplicates
         finder.Prepare([], live: false, CancellationToken.None);
         var joined = finder
             .Cluster(finder.Score(0, finder.Count, null, CancellationToken.None).Pairs, CancellationToken.None)
-            .SelectMany(PairsOf)
+            .Clusters.SelectMany(PairsOf)
             .ToList();
         var ourF1 = F1(joined.Count, joined.Count(pair => truth[pair.A].Entity == truth[pair.B].Entity), total);
         Console.WriteLine(

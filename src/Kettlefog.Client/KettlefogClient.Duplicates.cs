@@ -137,7 +137,7 @@ public sealed partial class KettlefogClient
     public Task<ScanView> MoveScanAsync(long id, string verb, CancellationToken cancellationToken = default) =>
         PostAsync<object, ScanView>($"api/scans/{id}/{verb}", new { }, null, cancellationToken);
 
-    /// <summary>Writes all pairs of the last scan to a stream: id_a, id_b, score.</summary>
+    /// <summary>Writes all pairs of the last scan to a stream: id_a, id_b, score, proposed, rule.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="minScore">The lowest score, in percent.</param>
     /// <param name="format"><c>csv</c> or <c>jsonl</c>.</param>

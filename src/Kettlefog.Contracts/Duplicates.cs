@@ -204,12 +204,22 @@ public sealed record ScanView(
 /// <param name="ComparedShare">The share of all pairs that this is, from 0 to 1.</param>
 /// <param name="Pairs">The pairs proposed.</param>
 /// <param name="Clusters">The clusters they make.</param>
-/// <param name="EstimatedLoss">
-/// The estimated share of duplicates that blocking missed, from 0 to 1; null if it cannot be estimated.
-/// </param>
 /// <param name="Seconds">The time it took.</param>
 /// <param name="UnreadableCount">The values that could not be read, and counted as missing.</param>
 /// <param name="Unreadable">The first hundred of them, one sentence each; null for none.</param>
+/// <param name="Sample">
+/// Records that were compared with all others, to see what a scan leaves out; null for scans of earlier versions.
+/// </param>
+/// <param name="CrowdedKeys">
+/// The keys that too many records share: these records are compared only with those that are most like them.
+/// </param>
+/// <param name="CrowdedRecords">The records that have such a key.</param>
+/// <param name="CutClusters">The clusters that would have more records, but for the limit of 500.</param>
+/// <param name="Entity">
+/// What the records are taken for: <c>person</c>, <c>organisation</c>, <c>household</c> or <c>thing</c>; null for scans
+/// of earlier versions.
+/// </param>
+/// <param name="ComparedBy">What is compared between them; null for scans of earlier versions.</param>
 public sealed record ScanReportView(
     long Records,
     long Changed,
@@ -217,11 +227,22 @@ public sealed record ScanReportView(
     double ComparedShare,
     long Pairs,
     long Clusters,
-    double? EstimatedLoss,
     double Seconds,
     long UnreadableCount = 0,
-    IReadOnlyList<string>? Unreadable = null
+    IReadOnlyList<string>? Unreadable = null,
+    RecallSampleView? Sample = null,
+    long CrowdedKeys = 0,
+    long CrowdedRecords = 0,
+    int CutClusters = 0,
+    string? Entity = null,
+    IReadOnlyList<string>? ComparedBy = null
 );
+
+/// <summary>Records drawn at random and compared with all others.</summary>
+/// <param name="Records">How many were drawn.</param>
+/// <param name="Pairs">The pairs with them that a rule proposes.</param>
+/// <param name="Found">Those of the pairs that the scan compares, or has in one cluster.</param>
+public sealed record RecallSampleView(int Records, long Pairs, long Found);
 
 /// <summary>A record of a cluster.</summary>
 /// <param name="Key">Its key.</param>

@@ -1,6 +1,7 @@
 using System.Text.Json;
 using Kettlefog.Contracts;
 using Kettlefog.Testing;
+using Microsoft.Data.Sqlite;
 
 namespace Kettlefog.Cli.Tests;
 
@@ -101,7 +102,7 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
         var pairs = (await fixture.RunAsync("pairs", "household", "--min-score", "0"))
             .ShouldSucceed()
             .Output.Split("\r\n");
-        pairs[0].ShouldBe("id_a,id_b,score");
+        pairs[0].ShouldBe("id_a,id_b,score,proposed,rule");
         foreach (
             var line in (await fixture.RunAsync("clusters", "export", "household", "--format", "jsonl"))
                 .ShouldSucceed()
@@ -173,6 +174,21 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
     {
         using var folder = new TempFolder();
         (await Programs.RunAsync(Programs.Demo, ["people", folder.Path, "600", "2"])).ShouldSucceed();
+
+        // Somebody typed one person in sixty times more, into a table that has others.
+        await using (var database = new SqliteConnection($"Data Source={Path.Combine(folder.Path, "people.db")}"))
+        {
+            await database.OpenAsync();
+            await using var copy = database.CreateCommand();
+            copy.CommandText = """
+                WITH RECURSIVE n (i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 60)
+                INSERT INTO person (id, given_name, middle_name, family_name, suffix, birth_date, email, phone, street,
+                    postcode, city) SELECT 9000000 + i, given_name, middle_name, family_name, suffix, birth_date, email,
+                    phone, street, postcode, city FROM person, n WHERE id = (SELECT MIN(id) FROM person)
+                """;
+            (await copy.ExecuteNonQueryAsync()).ShouldBe(60);
+        }
+
         var (pairs, clusters) = (Path.Combine(folder.Path, "p.csv"), Path.Combine(folder.Path, "c.csv"));
         var ran = (
             await Programs.RunAsync(
@@ -192,8 +208,18 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
             )
         ).ShouldSucceed();
         ran.Output.ShouldContain("pairs proposed");
-        (await File.ReadAllLinesAsync(pairs))[0].ShouldBe("id_a,id_b,score");
-        (await File.ReadAllLinesAsync(clusters)).Length.ShouldBeGreaterThan(50);
+        ran.Output.ShouldContain("Compared as people, by: given name, family name");
+        ran.Output.ShouldMatch("Check: 6[0-9]+ records drawn at random and compared with all others: [0-9]+ pairs");
+        ran.Output.ShouldContain("records have a value that too many share");
+        (await File.ReadAllLinesAsync(pairs))[0].ShouldBe("id_a,id_b,score,proposed,rule");
+        var members = (await File.ReadAllLinesAsync(clusters)).Skip(1).Select(line => line.Split(',')).ToList();
+        members.Count.ShouldBeGreaterThan(110);
+        members
+            .Where(member => member[0].StartsWith("9000", StringComparison.Ordinal))
+            .GroupBy(member => member[1])
+            .Single()
+            .Count()
+            .ShouldBe(60, "they are one cluster");
         var wrong = await Programs.RunAsync(
             Programs.Service,
             [

@@ -55,7 +55,7 @@ public sealed class DuplicatesRolesTests(ServiceFixture fixture)
             "{\"id\":\"a,\\\"1\\\"\",\"cluster\":1}\n{\"id\":\"b\\n2\",\"cluster\":1}\n"
         );
         (await ExportAsync(stream => service.Client.ExportPairsAsync("firm", 0, "csv", stream))).ShouldStartWith(
-            "id_a,id_b,score\r\n\"a,\"\"1\"\"\",\"b\n2\","
+            "id_a,id_b,score,proposed,rule\r\n\"a,\"\"1\"\"\",\"b\n2\","
         );
         (await service.Client.ClustersAsync("firm", record: "b\n2")).Total.ShouldBe(1);
     }

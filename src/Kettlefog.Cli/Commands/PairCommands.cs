@@ -20,7 +20,7 @@ internal static class PairCommands
         return new Command(
             "pairs",
             CommandHelp.WithExamples(
-                "Export the pairs of the last scan: id_a, id_b, score.",
+                "Export the pairs of the last scan: id_a, id_b, score, proposed, rule.",
                 "pairs vendor --min-score 70 > pairs.csv",
                 "pairs vendor --format jsonl"
             )

@@ -1,5 +1,4 @@
 using System.CommandLine;
-using System.Globalization;
 using Kettlefog.Client;
 using Kettlefog.Contracts;
 using Kettlefog.Terminal;
@@ -152,28 +151,8 @@ internal static class ScanCommands
                     page.Line(scan.Message);
                 if (scan.Report is not { } report)
                     return;
-                page.Line(
-                    string.Create(
-                        CultureInfo.InvariantCulture,
-                        $"{report.Records} records ({report.Changed} new or changed), {report.Pairs} pairs "
-                            + $"proposed, {report.Clusters} clusters, in {TextFormat.Seconds(report.Seconds)} s."
-                    )
-                );
-                var loss = report.EstimatedLoss is { } share ? TextFormat.Share(share) : "unknown, too few pairs";
-                page.Line(
-                    string.Create(
-                        CultureInfo.InvariantCulture,
-                        $"{report.Compared} pairs compared ({TextFormat.Share(report.ComparedShare, 4)} of all); "
-                            + $"estimated loss by blocking: {loss}."
-                    )
-                );
-                if (report.UnreadableCount > 0)
-                    page.Line(
-                        $"{TextFormat.Counted(report.UnreadableCount, "value", "values")} could not be read, and "
-                            + "counted as missing:"
-                    );
-                foreach (var value in report.Unreadable ?? [])
-                    page.Line($"  {value}");
+                foreach (var line in ScanSummary.LinesOf(report))
+                    page.Line(line);
                 page.Line($"See them with 'kettlefog clusters list {scan.RecordType}'.");
             }
         );

@@ -1,4 +1,5 @@
 using Kettlefog.Core.Matching.Blocking;
+using Kettlefog.Core.Matching.Clustering;
 using Kettlefog.Core.Matching.Evidence;
 using Kettlefog.Core.Matching.Rules;
 
@@ -80,13 +81,16 @@ public sealed partial class DuplicateFinder
         var rules = _rules.OfAsked(values);
         var findings = new Finding[_scorer.Findings];
         var found = new List<SimilarRecord>();
+        ulong[]? place = null;
+        bool IsBefore(int number) =>
+            PlaceOf(number).AsSpan().SequenceCompareTo(place ??= PlaceOf(record, rules.Partition)) < 0;
         _changing.EnterReadLock();
         try
         {
             var seen = new HashSet<int>();
             foreach (var key in KeysOf(record, rules))
             {
-                foreach (var number in blocks.Find(key))
+                foreach (var number in blocks.Find(key, IsBefore))
                     seen.Add(number);
                 if (_fresh.TryGetValue(key, out var numbers))
                     seen.UnionWith(numbers);
@@ -185,54 +189,79 @@ public sealed partial class DuplicateFinder
         ];
 
     /// <summary>
-    /// Estimates the share of duplicates that blocking misses, by capture and recapture (Lincoln and
-    /// Petersen, in Chapman's form of 1951): pairs found by numbers that identify and pairs found by names, dates and
-    /// places are treated as two independent samples.
+    /// Compares some records, drawn at random, with all others: so it is known, and not assumed, what share of the
+    /// pairs is brought together, by blocking or by a cluster.
     /// </summary>
-    /// <param name="pairs">Pairs that are proposed.</param>
-    /// <returns>From 0 to 1; null if too few pairs were found both ways.</returns>
-    public double? EstimateLoss(IReadOnlyList<FoundPair> pairs)
+    /// <param name="clusters">The clusters that were found.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public RecallSample MeasureRecall(IReadOnlyList<FoundCluster> clusters, CancellationToken cancellationToken)
     {
-        ArgumentNullException.ThrowIfNull(pairs);
-        var step = Math.Max(1, pairs.Count / LossSample);
-        long strong = 0,
-            weak = 0,
-            both = 0,
-            any = 0;
-        Parallel.For(0, (pairs.Count + step - 1) / step, turn =>
+        ArgumentNullException.ThrowIfNull(clusters);
+        var clusterOf = new int[Count];
+        for (var number = 0; number < clusters.Count; number++)
         {
-            var (strongA, weakA) = KeysByStrength(pairs[turn * step].A);
-            var (strongB, weakB) = KeysByStrength(pairs[turn * step].B);
-            var (byStrong, byWeak) = (strongA.Overlaps(strongB), weakA.Overlaps(weakB));
-            Interlocked.Add(ref strong, byStrong ? 1 : 0);
-            Interlocked.Add(ref weak, byWeak ? 1 : 0);
-            Interlocked.Add(ref both, byStrong && byWeak ? 1 : 0);
-            Interlocked.Add(ref any, byStrong || byWeak ? 1 : 0);
-        });
-        if (both < MinRecaptured)
-            return null;
-        var all = ((strong + 1.0) * (weak + 1.0) / (both + 1.0)) - 1;
-        return Math.Max(0, 1 - (any / Math.Max(all, any)));
+            foreach (var member in clusters[number].Members)
+                clusterOf[member] = number + 1;
+        }
+
+        var blocks = _blocks ?? throw new InvalidOperationException("Prepare first.");
+        var numbers = Enumerable.Range(0, Count).ToArray();
+        var size = (int)Math.Min(Count, Math.Max(MinSampled, SampledPairs / Math.Max(1, Count)));
+        var random = new Random(_options.Seed);
+        var isDrawn = new bool[Count];
+        for (var at = 0; at < size; at++)
+        {
+            var other = random.Next(at, Count);
+            (numbers[at], numbers[other]) = (numbers[other], numbers[at]);
+            isDrawn[numbers[at]] = true;
+        }
+
+        long pairs = 0,
+            found = 0;
+        Parallel.For(
+            0,
+            size,
+            new ParallelOptions { CancellationToken = cancellationToken },
+            () => new Finding[_scorer.Findings],
+            (at, _, findings) =>
+            {
+                var record = numbers[at];
+                var met = new HashSet<int>();
+                foreach (var block in blocks.BlocksOf(record))
+                {
+                    foreach (var member in blocks.Members(block))
+                        met.Add(member);
+                }
+
+                for (var other = 0; other < Count; other++)
+                {
+                    if (
+                        other == record
+                        || (isDrawn[other] && other < record)
+                        || ScorePair(Math.Min(record, other), Math.Max(record, other), findings)
+                            is not { Proposed: true }
+                    )
+                        continue;
+                    Interlocked.Increment(ref pairs);
+                    if (met.Contains(other) || (clusterOf[record] != 0 && clusterOf[record] == clusterOf[other]))
+                        Interlocked.Increment(ref found);
+                }
+
+                return findings;
+            },
+            _ => { }
+        );
+        return new RecallSample(size, pairs, found);
     }
 
-    private const int LossSample = 20_000;
-    private const int MinRecaptured = 20;
-
-    private (HashSet<ulong> Strong, HashSet<ulong> Weak) KeysByStrength(int record)
-    {
-        var parts = PartsOf(_records[record], _rules.Of(record));
-        HashSet<ulong> strong = [.. parts.Strong];
-        var weak = KeysOf(parts);
-        weak.ExceptWith(strong);
-        return (strong, weak);
-    }
+    private const long SampledPairs = 2_000_000;
+    private const int MinSampled = 10;
 
     /// <summary>The keys by which a record is found, refined where too many records share one.</summary>
-    private HashSet<ulong> KeysOf(int[] record, RuleRecord rules) => KeysOf(PartsOf(record, rules));
-
-    private HashSet<ulong> KeysOf(KeyParts parts)
+    private HashSet<ulong> KeysOf(int[] record, RuleRecord rules)
     {
-        var keys = new List<ulong>();
+        var parts = PartsOf(record, rules);
+        var keys = new List<ulong> { TwinOf(record) };
         BlockIndex.AddKeys(parts, keys);
         if (_blocks is { } blocks)
         {

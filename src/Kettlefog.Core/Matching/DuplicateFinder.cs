@@ -32,11 +32,27 @@ public readonly record struct FoundPair(int A, int B, float Score, int Rule, boo
 
 /// <summary>The outcome of preparing a finder.</summary>
 /// <param name="Records">The number of records.</param>
-/// <param name="Keys">The number of keys that bring records together.</param>
-/// <param name="Dropped">The number of keys that too many records share to be of use.</param>
+/// <param name="Keys">The number of blocks of records that are compared with each other.</param>
+/// <param name="Crowded">
+/// The number of keys that too many records share: they are compared with those next to them in order only.
+/// </param>
+/// <param name="CrowdedRecords">The number of records that have such a key.</param>
 /// <param name="Duplicates">The learned number of matching pairs per record.</param>
 /// <param name="Rounds">The number of rounds of learning.</param>
-public sealed record FinderReport(int Records, long Keys, long Dropped, double Duplicates, int Rounds);
+public sealed record FinderReport(
+    int Records,
+    long Keys,
+    long Crowded,
+    long CrowdedRecords,
+    double Duplicates,
+    int Rounds
+);
+
+/// <summary>Records compared with all others, to see what blocking leaves out.</summary>
+/// <param name="Records">The number of records drawn.</param>
+/// <param name="Pairs">The number of pairs with them that a rule proposes.</param>
+/// <param name="Found">The number of those that blocking or a cluster brings together.</param>
+public sealed record RecallSample(int Records, long Pairs, long Found);
 
 /// <summary>
 /// Finds duplicates among records of one type, in memory: add the records, prepare, then score ranges of them, in any
@@ -47,8 +63,8 @@ public sealed partial class DuplicateFinder : IDisposable
     /// <summary>Pairs below this score are not worth keeping.</summary>
     public const float Floor = 0.2f;
 
-    /// <summary>No cluster has more records: a person could not judge it.</summary>
-    private const int MaxClusterSize = 50;
+    /// <summary>No cluster has more records: one merge takes no more.</summary>
+    public const int MaxClusterSize = 500;
 
     private const int SampleRecords = 12_000;
     private const int RandomPairs = 200_000;
@@ -61,6 +77,9 @@ public sealed partial class DuplicateFinder : IDisposable
     private readonly HashSet<(int, int)> _nonDuplicates = [];
     private readonly RuleSet _rules;
     private readonly UnreadableValues _unreadable = new();
+
+    // Records that are equal to an earlier one: they say nothing about how common a value is.
+    private readonly HashSet<int> _copies = [];
     private BlockIndex? _blocks;
     private PairScorer _scorer;
     private EarlyStop _stop;
@@ -88,6 +107,12 @@ public sealed partial class DuplicateFinder : IDisposable
 
     /// <inheritdoc/>
     public void Dispose() => _changing.Dispose();
+
+    /// <summary>What the records are taken for.</summary>
+    public EntityKind Entity => _model.Entity;
+
+    /// <summary>What is compared between them, as people call it.</summary>
+    public IReadOnlyList<string> Compared => [.. _model.Evidence.Select(kind => kind.Title)];
 
     /// <summary>The number of records.</summary>
     public int Count => _records.Count;
@@ -131,6 +156,9 @@ public sealed partial class DuplicateFinder : IDisposable
     /// <summary>True if two records must not be in one cluster.</summary>
     public bool AreNonDuplicates(int a, int b) => _nonDuplicates.Contains((Math.Min(a, b), Math.Max(a, b)));
 
+    /// <summary>What was learned when the finder was prepared; null before.</summary>
+    public FinderReport? Report { get; private set; }
+
     /// <summary>Counts values, makes the keys and learns the weights. Records may be scored afterwards.</summary>
     /// <param name="decided">The decisions of operators about pairs.</param>
     /// <param name="live">True to query single records afterwards with <see cref="FindSimilar"/>.</param>
@@ -138,18 +166,31 @@ public sealed partial class DuplicateFinder : IDisposable
     public FinderReport Prepare(IReadOnlyList<Decision> decided, bool live, CancellationToken cancellationToken)
     {
         ArgumentNullException.ThrowIfNull(decided);
+        CountCopiesOnce();
         foreach (var feature in _model.Features)
-            feature.Population = Math.Max(2, Count);
+            feature.Population = Math.Max(2, Count - _copies.Count);
         foreach (var feature in _model.Features)
             feature.Settle();
         CountDistinctNames();
-        _blocks = BlockIndex.Build(Count, AddParts, live, cancellationToken);
+        _blocks = BlockIndex.Build(
+            new BlockedRecords(Count, AddParts, record => TwinOf(_records[record]), PlaceOf),
+            live,
+            cancellationToken
+        );
         var learned = _options.Learn
             ? Learn(decided, cancellationToken)
             : new LearnedScores(_model.Evidence, _model.Relations, DefaultDuplicates, 0);
         _scorer = Scorer(learned);
         _stop = Stop();
-        return new FinderReport(Count, _blocks.Report.Keys, _blocks.Report.Dropped, learned.Duplicates, learned.Rounds);
+        var report = _blocks.Report;
+        return Report = new FinderReport(
+            Count,
+            report.Keys,
+            report.Crowded,
+            report.CrowdedRecords,
+            learned.Duplicates,
+            learned.Rounds
+        );
     }
 
     /// <summary>Scores the candidates of a range of records, each pair once over all ranges.</summary>
@@ -222,7 +263,7 @@ public sealed partial class DuplicateFinder : IDisposable
     /// <summary>Makes clusters of proposed pairs.</summary>
     /// <param name="pairs">The pairs.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public IReadOnlyList<FoundCluster> Cluster(IEnumerable<FoundPair> pairs, CancellationToken cancellationToken)
+    public FoundClusters Cluster(IEnumerable<FoundPair> pairs, CancellationToken cancellationToken)
     {
         ArgumentNullException.ThrowIfNull(pairs);
         var findings = new Finding[_scorer.Findings];
@@ -279,7 +320,7 @@ public sealed partial class DuplicateFinder : IDisposable
     private EarlyStop Stop() => new(_scorer, _model.Offsets, Math.Min(Floor, _rules.MinProposedScore));
 
     private PairScorer Scorer(LearnedScores learned) =>
-        new(learned.Evidence, learned.Relations, Math.Max(2, Count), learned.Duplicates);
+        new(learned.Evidence, learned.Relations, Math.Max(2, Count - _copies.Count), learned.Duplicates);
 
     private int[] Prepare(IReadOnlyList<string?> row, Scratch scratch, int number = -1)
     {
@@ -337,6 +378,27 @@ public sealed partial class DuplicateFinder : IDisposable
         return true;
     }
 
+    /// <summary>Of equal records the same, and of others hardly ever; 0 of those without any value.</summary>
+    private ulong TwinOf(int[] record)
+    {
+        if (record.Length <= _model.Features.Count + 1)
+            return 0;
+        var hash = (ulong)record.Length;
+        foreach (var each in record)
+            hash = KeyParts.Mix(hash + (uint)each + 1);
+        return hash;
+    }
+
+    private ulong[] PlaceOf(int record) => PlaceOf(_records[record], _rules.Of(record).Partition);
+
+    /// <summary>By partition, then by what brings records together, one feature after the other.</summary>
+    private ulong[] PlaceOf(int[] record, int partition)
+    {
+        var parts = new KeyParts();
+        AddParts(record, parts);
+        return [(ulong)partition, .. parts.Weak.Select(part => part.Hash), .. parts.Strong];
+    }
+
     private void AddParts(int record, KeyParts parts)
     {
         AddParts(_records[record], parts);
@@ -354,6 +416,33 @@ public sealed partial class DuplicateFinder : IDisposable
     {
         for (var index = 0; index < _model.Features.Count; index++)
             _model.Features[index].AddParts(Slice(record, index), parts);
+    }
+
+    /// <summary>Of equal records only the first is counted: sixty copies make a rare name no common one.</summary>
+    private void CountCopiesOnce()
+    {
+        var hashes = new ulong[Count];
+        Parallel.For(0, Count, record => hashes[record] = TwinOf(_records[record]));
+        var numbers = Enumerable.Range(0, Count).ToArray();
+        Array.Sort(hashes, numbers);
+        for (var start = 0; start < Count; )
+        {
+            var end = start + 1;
+            while (end < Count && hashes[end] == hashes[start])
+                end++;
+            if (hashes[start] != 0 && end - start > 1)
+            {
+                var twins = numbers.AsSpan(start, end - start);
+                twins.Sort();
+                foreach (var twin in twins[1..])
+                {
+                    if (_copies.Add(twin))
+                        CountValues(_records[twin], -1);
+                }
+            }
+
+            start = end;
+        }
     }
 
     /// <summary>
@@ -434,6 +523,8 @@ public sealed partial class DuplicateFinder : IDisposable
             {
                 var record = first + (turn * step);
                 var own = sample[turn] = [];
+                if (_copies.Contains(record))
+                    return seen;
                 foreach (var block in _blocks!.BlocksOf(record))
                 {
                     var members = _blocks.Members(block);
@@ -442,7 +533,7 @@ public sealed partial class DuplicateFinder : IDisposable
                         if (seen[members[at]] == record + 1)
                             continue;
                         seen[members[at]] = record + 1;
-                        if (_rules.MayMeet(record, members[at]))
+                        if (!_copies.Contains(members[at]) && _rules.MayMeet(record, members[at]))
                             own.Add(Findings(record, members[at]));
                     }
                 }

@@ -3,6 +3,7 @@ using System.Globalization;
 using System.Text;
 using Kettlefog.Core;
 using Kettlefog.Database;
+using Kettlefog.Service.Endpoints;
 using Kettlefog.Service.Settings;
 using Kettlefog.Terminal;
 
@@ -16,7 +17,7 @@ internal static class FindCommand
         var type = new Argument<string>("type") { Description = "The record type." };
         var pairs = new Option<string?>("--pairs")
         {
-            Description = "File to write the pairs to, as CSV: id_a,id_b,score.",
+            Description = "File to write the pairs to, as CSV: id_a,id_b,score,proposed,rule.",
         };
         var clusters = new Option<string?>("--clusters")
         {
@@ -58,10 +59,12 @@ internal static class FindCommand
                 if (result.GetValue(pairs) is { } pairFile)
                     Write(
                         pairFile,
-                        ["id_a", "id_b", "score"],
+                        ["id_a", "id_b", "score", "proposed", "rule"],
                         found
                             .Pairs.Where(pair => pair.Score * 100 >= result.GetValue(minScore))
-                            .Select(pair => new object[] { pair.A, pair.B, pair.Score })
+                            .Select(pair =>
+                                new object[] { pair.A, pair.B, pair.Score, pair.Proposed ? 1 : 0, pair.Rule }
+                            )
                     );
                 if (result.GetValue(clusters) is { } clusterFile)
                     Write(
@@ -71,22 +74,8 @@ internal static class FindCommand
                             (members, index) => members.Select(member => new object[] { member, index + 1 })
                         )
                     );
-                var report = found.Report;
-                Console.WriteLine(
-                    string.Create(
-                        CultureInfo.InvariantCulture,
-                        $"{report.Records} records, {report.Pairs} pairs proposed, {report.Clusters} clusters, "
-                            + $"in {TextFormat.Seconds(report.Seconds)} s."
-                    )
-                );
-                var loss = report.EstimatedLoss is { } share ? TextFormat.Share(share) : "unknown";
-                Console.WriteLine(
-                    string.Create(
-                        CultureInfo.InvariantCulture,
-                        $"{report.Compared} pairs compared ({TextFormat.Share(report.ComparedShare, 6)} of all); "
-                            + $"estimated loss by blocking: {loss}."
-                    )
-                );
+                foreach (var line in ScanSummary.LinesOf(DuplicateViews.Of(found.Report)))
+                    Console.WriteLine(line);
                 if (result.GetValue(pairs) is null && result.GetValue(clusters) is null)
                     Console.WriteLine("Write them to files with '--pairs FILE' and '--clusters FILE'.");
             }

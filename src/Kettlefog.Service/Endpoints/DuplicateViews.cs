@@ -116,24 +116,30 @@ internal static class DuplicateViews
             scan.Phase,
             scan.Done,
             scan.Total,
-            scan.Report is { } report
-                ? new ScanReportView(
-                    report.Records,
-                    report.Changed,
-                    report.Compared,
-                    report.ComparedShare,
-                    report.Pairs,
-                    report.Clusters,
-                    report.EstimatedLoss,
-                    report.Seconds,
-                    report.UnreadableCount,
-                    report.Unreadable
-                )
-                : null,
+            scan.Report is { } report ? Of(report) : null,
             scan.Message,
             scan.Actor,
             scan.At,
             scan.EndedAt
+        );
+
+    public static ScanReportView Of(ScanReport report) =>
+        new(
+            report.Records,
+            report.Changed,
+            report.Compared,
+            report.ComparedShare,
+            report.Pairs,
+            report.Clusters,
+            report.Seconds,
+            report.UnreadableCount,
+            report.Unreadable,
+            report.Sample is { } sample ? new RecallSampleView(sample.Records, sample.Pairs, sample.Found) : null,
+            report.CrowdedKeys,
+            report.CrowdedRecords,
+            report.CutClusters,
+            report.Entity is { } entity ? EnumName.Of(entity) : null,
+            report.ComparedBy
         );
 
     public static ClusterView Of(Cluster cluster, IReadOnlyDictionary<string, string> labels) =>

@@ -49,7 +49,7 @@ internal static class ScanEndpoints
         api.MapGet("/exports/{type}/pairs", ExportPairsAsync)
             .WithTags("scans")
             .WithName("exportPairs")
-            .WithSummary("Export the pairs of the last scan: id_a, id_b, score.")
+            .WithSummary("Export the pairs of the last scan: id_a, id_b, score, proposed, rule.")
             .Produces<string>(200, Exports.Csv, Exports.JsonLines);
         api.MapGet("/exports/{type}/clusters", ExportClustersAsync)
             .WithTags("scans")
@@ -121,10 +121,10 @@ internal static class ScanEndpoints
         var recordType = database.Map.Map.Require(type);
         return Exports.Of(
             format,
-            ["id_a", "id_b", "score"],
+            ["id_a", "id_b", "score", "proposed", "rule"],
             database
                 .Scans.ReadPairsAsync(recordType, minScore / 100, cancellationToken)
-                .Select(pair => new object[] { pair.A, pair.B, pair.Score })
+                .Select(pair => new object[] { pair.A, pair.B, pair.Score, pair.Proposed ? 1 : 0, pair.Rule })
         );
     }
 

@@ -23,6 +23,25 @@ public class ClusterTests
     }
 
     [Fact]
+    public void What_would_be_too_large_is_cut_and_told()
+    {
+        var all = Enumerable.Range(0, 7).SelectMany(a => Enumerable.Range(a + 1, 7 - a - 1).Select(b => (a, b)));
+        FoundClusters Of(int most) =>
+            ClusterBuilder.Build(
+                [.. all.Select(pair => new ScoredPair(pair.a, pair.b, 1))],
+                (_, _) => 1,
+                (_, _) => false,
+                0.6,
+                most,
+                CancellationToken.None
+            );
+        Of(7).Cut.ShouldBe(0);
+        Of(7).Clusters.Single().Members.Count.ShouldBe(7);
+        Of(4).Cut.ShouldBe(2);
+        Of(4).Clusters.Sum(cluster => cluster.Members.Count).ShouldBe(7, "nobody is left out");
+    }
+
+    [Fact]
     public void Laws_of_clusters() =>
         Gen.Select(
                 Gen.Select(Gen.Int[0, 14], Gen.Int[0, 14], Gen.Float[0.5f, 1f]).Array[0, 60],
@@ -45,14 +64,16 @@ public class ClusterTests
                         .Select(pair => (Math.Min(pair.Item1, pair.Item2), Math.Max(pair.Item1, pair.Item2)))
                         .ToHashSet();
                     IReadOnlyList<FoundCluster> Run(IReadOnlyList<ScoredPair> order) =>
-                        ClusterBuilder.Build(
-                            order,
-                            (_, _) => 0.1f,
-                            (a, b) => nonDuplicates.Contains((Math.Min(a, b), Math.Max(a, b))),
-                            0.6,
-                            most,
-                            CancellationToken.None
-                        );
+                        ClusterBuilder
+                            .Build(
+                                order,
+                                (_, _) => 0.1f,
+                                (a, b) => nonDuplicates.Contains((Math.Min(a, b), Math.Max(a, b))),
+                                0.6,
+                                most,
+                                CancellationToken.None
+                            )
+                            .Clusters;
                     var clusters = Run(pairs);
                     clusters.SelectMany(cluster => cluster.Members).ShouldBeUnique();
                     foreach (var cluster in clusters)
@@ -99,5 +120,5 @@ public class ClusterTests
     }
 
     private static IReadOnlyList<FoundCluster> Build(ScoredPair[] pairs, Func<int, int, float>? score = null) =>
-        ClusterBuilder.Build(pairs, score ?? ((_, _) => 0), (_, _) => false, 0.6, 50, CancellationToken.None);
+        ClusterBuilder.Build(pairs, score ?? ((_, _) => 0), (_, _) => false, 0.6, 50, CancellationToken.None).Clusters;
 }

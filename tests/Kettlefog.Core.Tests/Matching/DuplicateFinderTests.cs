@@ -54,16 +54,127 @@ public class DuplicateFinderTests
         finder
             .Score(0, finder.Count, null, CancellationToken.None)
             .Compared.ShouldBeLessThan((long)(0.02 * finder.Count * finder.Count));
-        finder.EstimateLoss(finder.Pairs()).ShouldNotBeNull().ShouldBeInRange(0, 0.05);
+        var sample = finder.MeasureRecall([], CancellationToken.None);
+        sample.Pairs.ShouldBeGreaterThan(50);
+        ((double)sample.Found / sample.Pairs).ShouldBeGreaterThan(0.97);
+    }
+
+    [Theory]
+    [InlineData(60)]
+    [InlineData(400)]
+    public void Many_equal_records_are_one_cluster(int copies)
+    {
+        // Among others, of which none may be lost for them; and two that are almost equal.
+        var firm = Firms[0].Values;
+        var typed = firm.ToArray();
+        typed[0] = firm[0] + "s";
+        var rows = Firms
+            .Skip(1)
+            .Take(600)
+            .Select(record => record.Values)
+            .Concat(Enumerable.Repeat(firm, copies - 1))
+            .Append(typed)
+            .ToList();
+        using var finder = Finders.Over(Finders.Organisations, rows, live: true);
+        var many = finder.Clusters().MaxBy(cluster => cluster.Members.Count)!;
+        many.Members.Count(member => member >= rows.Count - copies).ShouldBe(copies);
+        many.Weakest.ShouldBeGreaterThan(0.7);
+        var check = finder.MeasureRecall(finder.Clusters(), CancellationToken.None);
+        check.Pairs.ShouldBeGreaterThanOrEqualTo(copies * (copies - 1) / 2);
+        check.Found.ShouldBe(check.Pairs);
+        finder.Report!.CrowdedRecords.ShouldBeGreaterThanOrEqualTo(copies - 1);
+        var asked = finder.FindSimilar(typed, 100, 0.7);
+        asked.Count.ShouldBeGreaterThan(20);
+        asked[0].Number.ShouldBe(rows.Count - 1);
     }
 
     [Fact]
-    public void Same_data_and_seed_give_same_scores_in_one_go_or_in_slices()
+    public void More_equal_records_than_one_merge_takes_are_several_clusters_and_told()
     {
-        using var one = Finders.Over(Finders.People, People.Select(record => record.Values));
-        using var other = new DuplicateFinder(Finders.People, [MatchRule.Ready], Finders.Options);
-        foreach (var batch in People.Chunk(713))
-            other.Add([.. batch.Select(record => record.Values)]);
+        var rows = Enumerable.Repeat(Firms[0].Values, (2 * DuplicateFinder.MaxClusterSize) + 50).ToList();
+        using var finder = Finders.Over(Finders.Organisations, rows);
+        var found = finder.Cluster(finder.Pairs(), CancellationToken.None);
+        found.Clusters.Sum(cluster => cluster.Members.Count).ShouldBe(rows.Count);
+        found.Clusters.Max(cluster => cluster.Members.Count).ShouldBeLessThanOrEqualTo(DuplicateFinder.MaxClusterSize);
+        found.Cut.ShouldBeGreaterThan(0);
+    }
+
+    [Fact]
+    public void People_with_an_employer_are_people_and_colleagues_are_not_one()
+    {
+        // The employer of an entity stays the same on most of its records; on some it is missing, or a former one.
+        var random = new Random(3);
+        var rows = People
+            .Select(record =>
+                record
+                    .Values.Append(
+                        random.NextDouble() switch
+                        {
+                            < 0.1 => null,
+                            < 0.2 => Firms[random.Next(Firms.Count)].Values[0],
+                            _ => Firms[record.Entity % 900 * 3].Values[0],
+                        }
+                    )
+                    .ToArray()
+            )
+            .ToList();
+
+        // Colleagues have employer, mailbox, phone and address in common.
+        var colleagues = new List<(int A, int B)>();
+        for (var pair = 0; pair < 200; pair++)
+        {
+            var (one, other) = (rows[pair * 20], rows[(pair * 20) + 9]);
+            if (People[pair * 20].Entity == People[(pair * 20) + 9].Entity)
+                continue;
+            var colleague = one.ToArray();
+            (colleague[0], colleague[1], colleague[2], colleague[4]) = (other[0], other[1], other[2], null);
+            one[5] = colleague[5] = $"info@firm-{pair}.example";
+            colleagues.Add((pair * 20, rows.Count));
+            rows.Add(colleague);
+        }
+
+        var type = Finders.TypeOf(
+            [.. PeopleMaker.Columns, "company"],
+            [.. Finders.PeopleKinds, FieldKind.OrganisationName]
+        );
+        using var finder = Finders.Over(type, rows);
+        var proposed = finder.Pairs().Where(pair => pair.Proposed).Select(pair => (pair.A, pair.B)).ToHashSet();
+        ((double)colleagues.Count(proposed.Contains) / colleagues.Count).ShouldBeLessThan(0.03);
+        var own = proposed.Where(pair => pair.A < People.Count && pair.B < People.Count).ToList();
+        var right = own.Count(pair => People[pair.A].Entity == People[pair.B].Entity);
+        var all = People.GroupBy(record => record.Entity).Sum(group => group.Count() * (group.Count() - 1) / 2);
+        ((double)right / own.Count).ShouldBeGreaterThan(0.95);
+        ((double)right / all).ShouldBeGreaterThan(0.85);
+        finder
+            .Explain(rows[colleagues[0].A], rows[colleagues[0].B])
+            .Evidence.Select(each => each.Name)
+            .ShouldContain("given_name");
+    }
+
+    [Theory]
+    [InlineData(true)]
+    [InlineData(false)]
+    public void Same_data_and_seed_give_same_scores_in_one_go_or_in_slices(bool people)
+    {
+        var type = people ? Finders.People : Finders.Organisations;
+
+        // A hundred with one e-mail address and nothing else in common are a crowd, of whom not all meet.
+        var rows = (people ? People : Firms)
+            .Select(
+                (record, index) =>
+                {
+                    var values = record.Values.ToArray();
+                    if (index % 60 == 0)
+                        values[type.Fields.Index().Single(field => field.Item.Kind == FieldKind.Email).Index] =
+                            "post@saltmarrow.example";
+                    return values;
+                }
+            )
+            .ToList();
+        using var one = Finders.Over(type, rows);
+        using var other = new DuplicateFinder(type, [MatchRule.Ready], Finders.Options);
+        foreach (var batch in rows.Chunk(713))
+            other.Add([.. batch]);
         other.Prepare([], live: true, CancellationToken.None);
         var sliced = new List<FoundPair>();
         for (var from = 0; from < other.Count; from += 1_009)

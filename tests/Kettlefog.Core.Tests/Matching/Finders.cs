@@ -82,5 +82,5 @@ internal static class Finders
         finder.Score(0, finder.Count, null, CancellationToken.None).Pairs;
 
     public static IReadOnlyList<FoundCluster> Clusters(this DuplicateFinder finder) =>
-        finder.Cluster(finder.Pairs(), CancellationToken.None);
+        finder.Cluster(finder.Pairs(), CancellationToken.None).Clusters;
 }

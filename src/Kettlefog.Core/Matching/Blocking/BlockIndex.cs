@@ -1,20 +1,43 @@
 namespace Kettlefog.Core.Matching.Blocking;
 
 /// <summary>The outcome of blocking.</summary>
-/// <param name="Keys">The number of keys that bring records together.</param>
+/// <param name="Keys">The number of blocks.</param>
 /// <param name="Refined">The number of keys that too many records shared, so that a further part was added.</param>
-/// <param name="Dropped">The number of keys that too many records shared even so.</param>
-internal sealed record BlockingReport(long Keys, long Refined, long Dropped);
+/// <param name="Crowded">
+/// The number of keys that too many records shared even so: their records meet only those next to them in order.
+/// </param>
+/// <param name="CrowdedRecords">The number of records that have such a key.</param>
+internal sealed record BlockingReport(long Keys, long Refined, long Crowded, long CrowdedRecords);
+
+/// <summary>What blocking needs to know about records.</summary>
+/// <param name="Count">The number of records.</param>
+/// <param name="AddParts">Fills in the parts of a record; called by several threads.</param>
+/// <param name="TwinOf">A hash of all that is compared, the same for equal records; 0 if there is nothing.</param>
+/// <param name="PlaceOf">
+/// Where a record stands among others: in the order of these numbers, records that are much alike are next to each
+/// other.
+/// </param>
+internal sealed record BlockedRecords(
+    int Count,
+    Action<int, KeyParts> AddParts,
+    Func<int, ulong> TwinOf,
+    Func<int, ulong[]> PlaceOf
+);
 
 /// <summary>
 /// Brings records together that share a key (Newcombe 1959; Christen 2012, "A Survey of Indexing Techniques"). A key
-/// that more records share than a cap allows is refined by a further part of those records, and dropped if that does
-/// not help. A record's candidates are those it shares any block with.
+/// that more records share than a cap allows is refined by a further part of those records. Nobody is dropped: what is
+/// too many is put in order and worked through in overlapping windows (sorted neighbourhood: Hernández and Stolfo
+/// 1995), each with the record in the midst of the most alike. Equal records always meet, by a key of all that is
+/// compared. A record's candidates are those it shares any block with.
 /// </summary>
 internal sealed class BlockIndex
 {
-    /// <summary>More records than this never share a block.</summary>
+    /// <summary>More records than this never share a block, but for the one in the midst of a crowd.</summary>
     public const int Cap = 50;
+
+    /// <summary>The window in a crowd whose records may meet by a further part as well.</summary>
+    private const int NarrowWindow = 8;
 
     private const int Partitions = 256;
 
@@ -27,16 +50,20 @@ internal sealed class BlockIndex
     private readonly int[] _firstBlock;
     private readonly int[] _blocks;
 
+    // Of the blocks that are windows of one key: the record each begins with, in the order of the windows.
+    private readonly Dictionary<int, int> _leaders;
+
     private BlockIndex(
         ulong[] keys,
         int[] starts,
         int[] members,
         int records,
+        Dictionary<int, int> leaders,
         HashSet<ulong> refined,
         BlockingReport report
     )
     {
-        (_keys, _starts, _members, Refined, Report) = (keys, starts, members, refined, report);
+        (_keys, _starts, _members, _leaders, Refined, Report) = (keys, starts, members, leaders, refined, report);
         _firstBlock = new int[records + 1];
         foreach (var member in members)
             _firstBlock[member + 1]++;
@@ -63,27 +90,44 @@ internal sealed class BlockIndex
     /// <summary>The records in a block, by number.</summary>
     public ReadOnlySpan<int> Members(int block) => _members.AsSpan(_starts[block], _starts[block + 1] - _starts[block]);
 
-    /// <summary>The records that share a key, or none.</summary>
-    public ReadOnlySpan<int> Find(ulong key)
+    /// <summary>The records that share a key, or none; of a crowd those that are nearest to a record.</summary>
+    /// <param name="key">The key.</param>
+    /// <param name="isBefore">True for a record that comes before the one asked about, in the order of records.</param>
+    public ReadOnlySpan<int> Find(ulong key, Func<int, bool> isBefore)
     {
         var block = Array.BinarySearch(_keys, key);
-        return block < 0 ? [] : Members(block);
+        if (block < 0)
+            return [];
+        if (!_leaders.ContainsKey(block))
+            return Members(block);
+        int first = block,
+            last = block;
+        while (first > 0 && _keys[first - 1] == key)
+            first--;
+        while (last < _keys.Length - 1 && _keys[last + 1] == key)
+            last++;
+        while (first < last)
+        {
+            var middle = first + ((last - first + 1) / 2);
+            if (isBefore(_leaders[middle]))
+                first = middle;
+            else
+                last = middle - 1;
+        }
+
+        return Members(first);
     }
 
-    /// <summary>Makes the index of records 0 to <paramref name="records"/> - 1.</summary>
-    /// <param name="records">The number of records.</param>
-    /// <param name="partsOf">Fills in the parts of a record; called by several threads.</param>
+    /// <summary>Makes the index of records.</summary>
+    /// <param name="records">The records.</param>
     /// <param name="single">True to keep keys that only one record has, for records to come.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    public static BlockIndex Build(
-        int records,
-        Action<int, KeyParts> partsOf,
-        bool single,
-        CancellationToken cancellationToken
-    )
+    public static BlockIndex Build(BlockedRecords records, bool single, CancellationToken cancellationToken)
     {
-        var first = Gather(records, _ => true, AddKeys, partsOf, single, cancellationToken);
-        var refine = new bool[records];
+        Sorted GatherAll(Func<int, bool> wanted, Action<KeyParts, List<ulong>> keysOf) =>
+            Gather(records.Count, wanted, WithParts(records, keysOf), single, cancellationToken);
+        var first = GatherAll(_ => true, AddKeys);
+        var refine = new bool[records.Count];
         var refined = new HashSet<ulong>();
         Sweep(first, (key, members) =>
         {
@@ -93,54 +137,63 @@ internal sealed class BlockIndex
             foreach (var member in members)
                 refine[member] = true;
         });
-        long dropped = 0;
-        var second = Gather(
-            records,
-            record => refine[record],
-            (parts, keys) => AddRefinedKeys(parts, refined, keys),
-            partsOf,
+        var second = GatherAll(record => refine[record], (parts, keys) => AddRefinedKeys(parts, refined, keys));
+        var twins = Gather(
+            records.Count,
+            _ => true,
+            () =>
+                (record, keys) =>
+                {
+                    if (records.TwinOf(record) is not 0 and var twin)
+                        keys.Add(twin);
+                },
             single,
             cancellationToken
         );
-        Sweep(second, (_, members) => dropped += members.Length > Cap ? 1 : 0);
-        var minSize = single ? 1 : 2;
-        long blocks = 0,
-            places = 0;
-        foreach (var sorted in (Sorted[])[first, second])
+        long crowded = 0;
+        var isCrowded = new bool[records.Count];
+        foreach (var sorted in (Sorted[])[second, twins])
         {
             Sweep(sorted, (_, members) =>
             {
-                if (members.Length < minSize || members.Length > Cap)
+                if (members.Length <= Cap)
                     return;
-                blocks++;
-                places += members.Length;
+                crowded++;
+                foreach (var member in members)
+                    isCrowded[member] = true;
             });
         }
 
-        var keys = new ulong[blocks];
-        var starts = new int[blocks + 1];
-        var members = new int[places];
-        int block = 0,
-            place = 0;
-        Merge(first, second, (key, group) =>
+        var blocks = new Blocks(records.PlaceOf, single ? 1 : 2);
+        Merge([first, second, twins], (from, key, members) =>
         {
-            if (group.Length < minSize || group.Length > Cap)
-                return;
-            keys[block] = key;
-            starts[block++] = place;
-            group.CopyTo(members.AsSpan(place));
-            place += group.Length;
+            cancellationToken.ThrowIfCancellationRequested();
+            if (members.Length <= Cap)
+                blocks.Add(key, members);
+            else
+                blocks.AddCrowd(key, members, from == 0 ? NarrowWindow : Cap);
         });
-        starts[block] = place;
-        return new BlockIndex(
-            keys,
-            starts,
-            members,
-            records,
+        return blocks.ToIndex(
+            records.Count,
             refined,
-            new BlockingReport(blocks, refined.Count, dropped)
+            new BlockingReport(blocks.Count, refined.Count, crowded, isCrowded.Count(each => each))
         );
     }
+
+    private static Func<Action<int, List<ulong>>> WithParts(
+        BlockedRecords records,
+        Action<KeyParts, List<ulong>> keysOf
+    ) =>
+        () =>
+        {
+            var parts = new KeyParts();
+            return (record, keys) =>
+            {
+                parts.Clear();
+                records.AddParts(record, parts);
+                keysOf(parts, keys);
+            };
+        };
 
     /// <summary>The keys of a record: each strong part, and each two weak parts about different things.</summary>
     public static void AddKeys(KeyParts parts, List<ulong> keys)
@@ -167,6 +220,8 @@ internal sealed class BlockIndex
                 continue;
             foreach (var (_, hash) in weak)
                 keys.Add(Pair(strong, hash));
+            if (weak.Count == 0)
+                keys.Add(Alone(strong));
         }
 
         for (var i = 0; i < weak.Count; i++)
@@ -180,11 +235,17 @@ internal sealed class BlockIndex
                     if (k != i && k != j)
                         keys.Add(KeyParts.Mix(weak[i].Hash + weak[j].Hash + weak[k].Hash + 3));
                 }
+
+                if (weak.Count == 2)
+                    keys.Add(Alone(Pair(weak[i].Hash, weak[j].Hash)));
             }
         }
     }
 
     private static ulong Pair(ulong a, ulong b) => KeyParts.Mix(a + b + 2);
+
+    /// <summary>The key of those that have no further part.</summary>
+    private static ulong Alone(ulong key) => KeyParts.Mix(key + 4);
 
     private static bool GoTogether(KeySlot a, KeySlot b) =>
         a != b
@@ -195,8 +256,7 @@ internal sealed class BlockIndex
     private static Sorted Gather(
         int records,
         Func<int, bool> wanted,
-        Action<KeyParts, List<ulong>> keysOf,
-        Action<int, KeyParts> partsOf,
+        Func<Action<int, List<ulong>>> addKeys,
         bool single,
         CancellationToken cancellationToken
     )
@@ -209,17 +269,15 @@ internal sealed class BlockIndex
             var own = new List<(ulong, int)>[Partitions];
             for (var partition = 0; partition < Partitions; partition++)
                 own[partition] = [];
-            var parts = new KeyParts();
+            var add = addKeys();
             var keys = new List<ulong>();
             var (from, to) = ((int)((long)records * slice / slices), (int)((long)records * (slice + 1) / slices));
             for (var record = from; record < to; record++)
             {
                 if (!wanted(record))
                     continue;
-                parts.Clear();
                 keys.Clear();
-                partsOf(record, parts);
-                keysOf(parts, keys);
+                add(record, keys);
                 keys.Sort();
                 ulong last = 0;
                 foreach (var key in keys)
@@ -293,28 +351,104 @@ internal sealed class BlockIndex
         }
     }
 
-    /// <summary>All groups of both, by key.</summary>
-    private static void Merge(Sorted a, Sorted b, Group group)
+    /// <summary>All groups, by key, each with the number of the source that it is from.</summary>
+    private static void Merge(Sorted[] sources, Action<int, ulong, ReadOnlySpan<int>> group)
     {
+        var at = new int[sources.Length];
         for (var partition = 0; partition < Partitions; partition++)
         {
-            var (keysA, keysB) = (a.Keys[partition], b.Keys[partition]);
-            int i = 0,
-                j = 0;
-            while (i < keysA.Length || j < keysB.Length)
+            Array.Clear(at);
+            while (true)
             {
-                var fromA = j == keysB.Length || (i < keysA.Length && keysA[i] <= keysB[j]);
-                var (keys, owners, start) = fromA ? (keysA, a.Owners[partition], i) : (keysB, b.Owners[partition], j);
+                var from = -1;
+                for (var source = 0; source < sources.Length; source++)
+                {
+                    var own = sources[source].Keys[partition];
+                    if (
+                        at[source] < own.Length
+                        && (from < 0 || own[at[source]] < sources[from].Keys[partition][at[from]])
+                    )
+                        from = source;
+                }
+
+                if (from < 0)
+                    break;
+                var (keys, owners, start) = (sources[from].Keys[partition], sources[from].Owners[partition], at[from]);
                 var end = start + 1;
                 while (end < keys.Length && keys[end] == keys[start])
                     end++;
-                group(keys[start], owners.AsSpan(start, end - start));
-                if (fromA)
-                    i = end;
-                else
-                    j = end;
+                group(from, keys[start], owners.AsSpan(start, end - start));
+                at[from] = end;
             }
         }
+    }
+
+    private static readonly Comparer<ulong[]> InOrder = Comparer<ulong[]>.Create(
+        (x, y) => x.AsSpan().SequenceCompareTo(y)
+    );
+
+    /// <summary>Blocks as they are made, by key.</summary>
+    private sealed class Blocks(Func<int, ulong[]> placeOf, int minSize)
+    {
+        private readonly List<ulong> _keys = [];
+        private readonly List<int> _starts = [0];
+        private readonly List<int> _members = [];
+        private readonly Dictionary<int, int> _leaders = [];
+
+        public int Count => _keys.Count;
+
+        public void Add(ulong key, ReadOnlySpan<int> members)
+        {
+            if (members.Length < minSize)
+                return;
+            _keys.Add(key);
+            _members.AddRange(members);
+            _starts.Add(_members.Count);
+        }
+
+        /// <summary>Adds overlapping windows of records in order, each with the one in the midst.</summary>
+        public void AddCrowd(ulong key, ReadOnlySpan<int> members, int window)
+        {
+            var ordered = members.ToArray();
+            var places = Array.ConvertAll(ordered, member => placeOf(member));
+            Array.Sort(places, ordered, InOrder);
+            var centre = CentreOf(ordered, places);
+            var block = new List<int>(window + 1);
+            for (var start = 0; ; start += window / 2)
+            {
+                var end = Math.Min(ordered.Length, start + window);
+                block.Clear();
+                block.AddRange(ordered.AsSpan(start, end - start));
+                if (!block.Contains(centre))
+                    block.Add(centre);
+                block.Sort();
+                _leaders[Count] = ordered[start];
+                Add(key, System.Runtime.InteropServices.CollectionsMarshal.AsSpan(block));
+                if (end == ordered.Length)
+                    break;
+            }
+        }
+
+        /// <summary>The middle of the longest run of equal records, or of all if none are.</summary>
+        private static int CentreOf(int[] ordered, ulong[][] places)
+        {
+            int longest = 1,
+                centre = ordered[ordered.Length / 2];
+            for (var start = 0; start < ordered.Length; )
+            {
+                var end = start + 1;
+                while (end < ordered.Length && places[start].AsSpan().SequenceEqual(places[end]))
+                    end++;
+                if (end - start > longest)
+                    (longest, centre) = (end - start, ordered[start + ((end - start) / 2)]);
+                start = end;
+            }
+
+            return centre;
+        }
+
+        public BlockIndex ToIndex(int records, HashSet<ulong> refined, BlockingReport report) =>
+            new([.. _keys], [.. _starts], [.. _members], records, _leaders, refined, report);
     }
 
     /// <summary>

@@ -12,6 +12,11 @@ public readonly record struct ScoredPair(int A, int B, float Score);
 /// <param name="Weakest">The least probability of its pairs.</param>
 public sealed record FoundCluster(IReadOnlyList<int> Members, double Confidence, double Weakest);
 
+/// <summary>Clusters of records.</summary>
+/// <param name="Clusters">The clusters of at least two records, by their first member.</param>
+/// <param name="Cut">How many of them would have more records, but for the limit.</param>
+public sealed record FoundClusters(IReadOnlyList<FoundCluster> Clusters, int Cut);
+
 /// <summary>
 /// Makes clusters of pairs: the likeliest pairs are joined first, and two clusters become one only if all of their
 /// records are similar on average (average linkage: Sokal and Michener 1958). A third record therefore never links two
@@ -28,8 +33,7 @@ public static class ClusterBuilder
     /// <param name="link">The least mean probability at which two clusters become one.</param>
     /// <param name="maxSize">The largest number of records in a cluster.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    /// <returns>The clusters of at least two records, by their first member.</returns>
-    public static IReadOnlyList<FoundCluster> Build(
+    public static FoundClusters Build(
         IReadOnlyList<ScoredPair> pairs,
         Func<int, int, float> scoreOf,
         Func<int, int, bool> isNever,
@@ -52,6 +56,7 @@ public static class ClusterBuilder
         var proposed = known.Keys.ToHashSet();
         var clusterOf = new Dictionary<int, List<int>>();
         var refused = new HashSet<(int, int, int, int)>();
+        var tooLarge = new HashSet<int>();
         float Score(int a, int b)
         {
             var key = (Math.Min(a, b), Math.Max(a, b));
@@ -68,8 +73,14 @@ public static class ClusterBuilder
             cancellationToken.ThrowIfCancellationRequested();
             var left = Of(pair.A, clusterOf);
             var right = Of(pair.B, clusterOf);
-            if (ReferenceEquals(left, right) || left.Count + right.Count > maxSize)
+            if (ReferenceEquals(left, right))
                 continue;
+            if (left.Count + right.Count > maxSize)
+            {
+                tooLarge.Add(left[0]);
+                tooLarge.Add(right[0]);
+                continue;
+            }
 
             // Tried before with the very same records: nothing changed since.
             if (
@@ -88,14 +99,16 @@ public static class ClusterBuilder
                 clusterOf[member] = into;
         }
 
-        return
-        [
-            .. clusterOf
-                .Values.Distinct()
-                .Where(members => members.Count > 1)
-                .Select(members => Finish(members, Score))
-                .OrderBy(cluster => cluster.Members[0]),
-        ];
+        return new FoundClusters(
+            [
+                .. clusterOf
+                    .Values.Distinct()
+                    .Where(members => members.Count > 1)
+                    .Select(members => Finish(members, Score))
+                    .OrderBy(cluster => cluster.Members[0]),
+            ],
+            tooLarge.Select(record => clusterOf[record]).Distinct().Count()
+        );
     }
 
     private static bool AreSimilar(

@@ -137,7 +137,7 @@ internal sealed class RuleTrials(DatabaseContext context)
             [.. all.Where(pair => pair.Proposed && (double)pair.Score * 100 >= percent)];
         var proposed = From(rule.Review);
         var found = proposed.Select(pair => (pair.A, pair.B)).ToHashSet();
-        var clusters = loaded.Finder.Cluster(proposed, cancellationToken);
+        var clusters = loaded.Finder.Cluster(proposed, cancellationToken).Clusters;
         var gained = proposed.Where(pair => !present.Contains((pair.A, pair.B))).ToList();
         var lost = present.Where(pair => !found.Contains(pair) && !kept.Contains(pair)).Order().ToList();
         var near = all.OrderBy(pair => Math.Abs(pair.Score - (rule.Review / 100)))
@@ -194,7 +194,7 @@ internal sealed class RuleTrials(DatabaseContext context)
         CancellationToken cancellationToken
     )
     {
-        var clusters = finder.Cluster(pairs, cancellationToken);
+        var clusters = finder.Cluster(pairs, cancellationToken).Clusters;
         return new RuleLevel(
             percent,
             pairs.Count,

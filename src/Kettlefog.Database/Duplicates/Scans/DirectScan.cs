@@ -76,7 +76,7 @@ internal static class DirectScan
 
         progress("clustering", null);
         var clusters = loaded.Finder.Cluster(pairs, cancellationToken);
-        var proposed = pairs.Where(pair => pair.Proposed).ToList();
+        var proposed = pairs.Count(pair => pair.Proposed);
         return new FoundDuplicates(
             [
                 .. pairs.Select(pair => new StoredPair(
@@ -88,11 +88,11 @@ internal static class DirectScan
                 )),
             ],
             [
-                .. clusters.Select(cluster =>
+                .. clusters.Clusters.Select(cluster =>
                     (IReadOnlyList<string>)[.. cluster.Members.Select(member => loaded.Keys[member])]
                 ),
             ],
-            ScanReport.Of(loaded, loaded.Keys.Count, compared, proposed, clusters.Count, clock.Elapsed)
+            ScanReport.Of(loaded, loaded.Keys.Count, compared, proposed, clusters, clock, cancellationToken)
         );
     }
 }

@@ -171,7 +171,7 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
         foreach (var pair in pairs)
             ruleOf.TryAdd(pair.A, pair.Rule);
         var found = clusters
-            .Select(cluster => new NewCluster(
+            .Clusters.Select(cluster => new NewCluster(
                 [.. cluster.Members.Select(member => loaded.Keys[member])],
                 loaded
                     .Rules[
@@ -185,7 +185,15 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
                 loaded.Finder.SummaryOf(cluster.Members[0], cluster.Members[1])
             ))
             .ToList();
-        var report = ScanReport.Of(loaded, changed.Count(each => each), compared, pairs, found.Count, _clock.Elapsed);
+        var report = ScanReport.Of(
+            loaded,
+            changed.Count(each => each),
+            compared,
+            pairs.Count,
+            clusters,
+            _clock,
+            cancellationToken
+        );
         if (
             await _writer.WriteClustersAsync(found, since, cancellationToken)
             && await _writer.WriteContentHashesAsync(loaded, changed, before, cancellationToken)

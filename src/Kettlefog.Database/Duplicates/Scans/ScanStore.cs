@@ -1,7 +1,10 @@
+using System.Diagnostics;
 using System.Text.Json;
 using Kettlefog.Core;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Matching;
+using Kettlefog.Core.Matching.Clustering;
+using Kettlefog.Core.Matching.Scoring;
 using Kettlefog.Core.Naming;
 using Kettlefog.Database.Duplicates.Finding;
 using Kettlefog.Database.Engines;
@@ -49,12 +52,17 @@ public enum ScanState
 /// <param name="ComparedShare">The share of all pairs that this is.</param>
 /// <param name="Pairs">The number of pairs proposed.</param>
 /// <param name="Clusters">The number of clusters.</param>
-/// <param name="EstimatedLoss">
-/// The estimated share of duplicates that blocking missed; null if it cannot be estimated.
-/// </param>
 /// <param name="Seconds">The time it took.</param>
 /// <param name="UnreadableCount">The number of values that could not be read, and counted as missing.</param>
 /// <param name="Unreadable">The first hundred of them, one sentence each; null for none.</param>
+/// <param name="Sample">Records that were compared with all others; null for scans of earlier versions.</param>
+/// <param name="CrowdedKeys">
+/// The number of keys that too many records share: they are compared with those next to them in order only.
+/// </param>
+/// <param name="CrowdedRecords">The number of records that have such a key.</param>
+/// <param name="CutClusters">The number of clusters that would have more records, but for the limit.</param>
+/// <param name="Entity">What the records are taken for; null for scans of earlier versions.</param>
+/// <param name="ComparedBy">What is compared between them; null for scans of earlier versions.</param>
 public sealed record ScanReport(
     long Records,
     long Changed,
@@ -62,10 +70,15 @@ public sealed record ScanReport(
     double ComparedShare,
     long Pairs,
     long Clusters,
-    double? EstimatedLoss,
     double Seconds,
     long UnreadableCount = 0,
-    IReadOnlyList<string>? Unreadable = null
+    IReadOnlyList<string>? Unreadable = null,
+    RecallSample? Sample = null,
+    long CrowdedKeys = 0,
+    long CrowdedRecords = 0,
+    int CutClusters = 0,
+    EntityKind? Entity = null,
+    IReadOnlyList<string>? ComparedBy = null
 )
 {
     /// <summary>Reports the outcome of a finder.</summary>
@@ -73,21 +86,22 @@ public sealed record ScanReport(
         LoadedFinder loaded,
         long changed,
         long compared,
-        IReadOnlyList<FoundPair> proposed,
-        int clusters,
-        TimeSpan took
+        long proposed,
+        FoundClusters clusters,
+        Stopwatch clock,
+        CancellationToken cancellationToken
     )
     {
         double records = loaded.Keys.Count;
+        var sample = loaded.Finder.MeasureRecall(clusters.Clusters, cancellationToken);
         return new ScanReport(
             loaded.Keys.Count,
             changed,
             compared,
             records < 2 ? 0 : compared / (records / 2 * (records - 1)),
-            proposed.Count,
-            clusters,
-            loaded.Finder.EstimateLoss(proposed),
-            Math.Round(took.TotalSeconds, 2),
+            proposed,
+            clusters.Clusters.Count,
+            Math.Round(clock.Elapsed.TotalSeconds, 2),
             loaded.Finder.UnreadableCount,
             loaded.Finder.UnreadableCount == 0
                 ? null
@@ -98,7 +112,13 @@ public sealed record ScanReport(
                         + (value.Other is { } other ? $" with {loaded.Keys[other]} failed" : " cannot be read")
                         + $": {value.Reason}"
                     ),
-                ]
+                ],
+            sample,
+            loaded.Finder.Report?.Crowded ?? 0,
+            loaded.Finder.Report?.CrowdedRecords ?? 0,
+            clusters.Cut,
+            loaded.Finder.Entity,
+            loaded.Finder.Compared
         );
     }
 }
