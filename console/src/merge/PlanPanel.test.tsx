@@ -12,6 +12,15 @@ describe("what will happen", () => {
     expect(screen.getByText("No value of the master is overwritten.")).toBeTruthy();
   });
 
+  it("counts what adds nothing to a total, where many records have it", () => {
+    const plan = planOf();
+    const billed = plan.figures.find((each) => each.control);
+    if (!billed) throw new Error("there is no control total");
+    const before = ["10.00", ...Array.from({ length: 300 }, () => "0.00"), "20.50"];
+    show(<PlanPanel plan={{ ...plan, figures: [{ ...billed, before, after: "30.50" }] }} />);
+    expect(screen.getByRole("row", { name: "Billed 10.00 + 20.50 + 300 × 0.00 30.50" })).toBeTruthy();
+  });
+
   it("lists every value of the master that is overwritten", () => {
     const fields = [
       fieldOf({ value: "+44 1632 960118", from: 1, changes: true }),

@@ -195,6 +195,19 @@ export function RelatedMoves({
   );
 }
 
+/** Up to this many records all addends are written; of more, those that add nothing are counted. */
+const mostAddends = 8;
+
+function addends({ operation, before }: Plan["figures"][number]): string {
+  const isNothing = (part: string | null) => part !== null && /^-?0*(\.0*)?$/.test(part);
+  const shown = before.length > mostAddends ? before.filter((part) => !isNothing(part)) : before;
+  const rest = before.length - shown.length;
+  const nothing = figure(operation, "0");
+  const text = shown.map((part) => figure(operation, part)).join(" + ");
+  if (rest === 0) return text;
+  return shown.length === 0 ? t`${number(rest)} × ${nothing}` : t`${text} + ${number(rest)} × ${nothing}`;
+}
+
 /** The totals that must be the same before and after. */
 export function ControlTotals({ plan, done }: { plan: Plan; done?: boolean }) {
   const controls = plan.figures.filter((each) => each.control);
@@ -220,7 +233,7 @@ export function ControlTotals({ plan, done }: { plan: Plan; done?: boolean }) {
             head: t`Before, by record`,
             kind: "number",
             className: "parts",
-            cell: (each) => each.before.map((part) => figure(each.operation, part)).join(" + "),
+            cell: (each) => addends(each),
           },
           {
             head: t`Master after`,
