@@ -3,10 +3,12 @@ using CsvHelper;
 
 namespace Kettlefog.Terminal;
 
-/// <summary>Writes CSV (RFC 4180), with a header line.</summary>
+/// <summary>Writes CSV (RFC 4180, but lines end in LF as tools on Linux expect), with a header line.</summary>
 public static class CsvText
 {
     private const int BufferSize = 64 * 1024;
+
+    private static CsvWriterOptions Options => new() { NewLine = "\n" };
 
     /// <summary>Writes rows to a text writer.</summary>
     /// <param name="to">The writer; it is not disposed.</param>
@@ -14,7 +16,7 @@ public static class CsvText
     /// <param name="rows">The values of each row; null is an empty field.</param>
     public static void Write(TextWriter to, IEnumerable<string> columns, IEnumerable<IEnumerable<object?>> rows)
     {
-        using var csv = CsvWriter.Create(to, new CsvWriterOptions(), leaveOpen: true);
+        using var csv = CsvWriter.Create(to, Options, leaveOpen: true);
         csv.WriteRecord([.. columns]);
         foreach (var row in rows)
             csv.WriteRecord(Texts(row));
@@ -31,7 +33,7 @@ public static class CsvText
     )
     {
         using var buffer = new MemoryStream();
-        using var csv = CsvWriter.Create(buffer, new CsvWriterOptions(), leaveOpen: true);
+        using var csv = CsvWriter.Create(buffer, Options, leaveOpen: true);
         csv.WriteRecord([.. columns]);
         await foreach (var row in rows)
         {

@@ -15,7 +15,7 @@ public enum OutputFormat
     /// <summary>The API's response.</summary>
     Json,
 
-    /// <summary>RFC 4180, with a header line.</summary>
+    /// <summary>RFC 4180, but lines end in LF; with a header line.</summary>
     Csv,
 }
 

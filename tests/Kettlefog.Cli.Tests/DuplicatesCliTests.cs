@@ -101,7 +101,7 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
         (await fixture.RunAsync("scan", "household")).ShouldSucceed();
         var pairs = (await fixture.RunAsync("pairs", "household", "--min-score", "0"))
             .ShouldSucceed()
-            .Output.Split("\r\n");
+            .Output.Split('\n');
         pairs[0].ShouldBe("id_a,id_b,score,proposed,rule");
         foreach (
             var line in (await fixture.RunAsync("clusters", "export", "household", "--format", "jsonl"))

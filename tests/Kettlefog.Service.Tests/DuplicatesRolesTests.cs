@@ -49,13 +49,13 @@ public sealed class DuplicatesRolesTests(ServiceFixture fixture)
         await using var service = await RunningService.StartOnAsync(Schema, map);
         await ScanAsync(service.Client, "firm");
         (await ExportAsync(stream => service.Client.ExportClustersAsync("firm", "csv", stream))).ShouldBe(
-            "id,cluster\r\n\"a,\"\"1\"\"\",1\r\n\"b\n2\",1\r\n"
+            "id,cluster\n\"a,\"\"1\"\"\",1\n\"b\n2\",1\n"
         );
         (await ExportAsync(stream => service.Client.ExportClustersAsync("firm", "jsonl", stream))).ShouldBe(
             "{\"id\":\"a,\\\"1\\\"\",\"cluster\":1}\n{\"id\":\"b\\n2\",\"cluster\":1}\n"
         );
         (await ExportAsync(stream => service.Client.ExportPairsAsync("firm", 0, "csv", stream))).ShouldStartWith(
-            "id_a,id_b,score,proposed,rule\r\n\"a,\"\"1\"\"\",\"b\n2\","
+            "id_a,id_b,score,proposed,rule\n\"a,\"\"1\"\"\",\"b\n2\","
         );
         (await service.Client.ClustersAsync("firm", record: "b\n2")).Total.ShouldBe(1);
     }
