@@ -137,19 +137,15 @@ small_checks() {
 }
 
 # Two processors, and three lanes of about the same length: each of them waits a lot.
-service_lane() {
-  small_checks
-  dotnet_tests Service
-}
-
 console_lane() {
   run "browser" "$results/browser.json" \
     env PLAYWRIGHT_JSON_OUTPUT_NAME="$results/browser.json" npm --prefix "$root/tests/browser" test --silent -- --reporter=list,json
   dotnet_tests Cli
 }
 
-beside service service_lane
+beside service dotnet_tests Service
 beside console console_lane
+small_checks
 dotnet_tests Core
 dotnet_tests Database
 check "demo" bash "$root/tests/demo.sh"
