@@ -173,7 +173,7 @@ public sealed record ScanBody(string RecordType, string Scope = "whole");
 /// <c>waiting</c>, <c>running</c>, <c>stopped</c>, <c>finished</c>, <c>cancelled</c> or <c>failed</c>.
 /// </param>
 /// <param name="Phase">
-/// The current phase: <c>reading</c>, <c>learning</c>, <c>comparing</c> or <c>clustering</c>.
+/// The current phase: <c>reading</c>, <c>learning</c>, <c>comparing</c>, <c>clustering</c> or <c>checking</c>.
 /// </param>
 /// <param name="Done">How much of the phase is done.</param>
 /// <param name="Total">The size of the phase; 0 if unknown.</param>
@@ -208,7 +208,7 @@ public sealed record ScanView(
 /// <param name="UnreadableCount">The values that could not be read, and counted as missing.</param>
 /// <param name="Unreadable">The first hundred of them, one sentence each; null for none.</param>
 /// <param name="Sample">
-/// Records that were compared with all others, to see what a scan leaves out; null for scans of earlier versions.
+/// Records that were compared with all others, to see what a scan leaves out; null for scans of what changed.
 /// </param>
 /// <param name="CrowdedKeys">
 /// The keys that too many records share: these records are compared only with those that are most like them.

@@ -69,7 +69,7 @@ function GroupComments({ group, session }: { group: Cluster; session: Session })
   const detail = useQuery({
     queryKey: ["cluster", group.id],
     queryFn: () => api.cluster(group.id),
-    enabled: count > 0,
+    enabled: count > 0 || isOpen,
   });
   const comments = detail.data?.comments ?? [];
   const last = comments.at(-1);
@@ -79,7 +79,8 @@ function GroupComments({ group, session }: { group: Cluster; session: Session })
         {commentsInWords(count)}
       </Button>
       {last && <LastComment comment={last} />}
-      {isOpen && (
+      {detail.error && <ProblemNote error={detail.error} retry={() => detail.refetch()} />}
+      {isOpen && detail.data && (
         <CommentDialog cluster={group.id} comments={comments} session={session} close={() => open(false)} />
       )}
     </>

@@ -164,7 +164,10 @@ internal sealed class BlockIndex
             });
         }
 
-        var blocks = new Blocks(records.PlaceOf, single ? 1 : 2);
+        var blocks = new Blocks(
+            RanksOf(records, record => refine[record] || isCrowded[record], cancellationToken),
+            single ? 1 : 2
+        );
         Merge([first, second, twins], (from, key, members) =>
         {
             cancellationToken.ThrowIfCancellationRequested();
@@ -387,8 +390,25 @@ internal sealed class BlockIndex
         (x, y) => x.AsSpan().SequenceCompareTo(y)
     );
 
+    /// <summary>
+    /// The ranks of records by their places, the same for equal places: found once, for a record is in many crowds.
+    /// </summary>
+    private static int[] RanksOf(BlockedRecords records, Func<int, bool> wanted, CancellationToken cancellationToken)
+    {
+        var numbers = Enumerable.Range(0, records.Count).Where(wanted).ToArray();
+        var places = new ulong[numbers.Length][];
+        Parallel.For(0, numbers.Length, new ParallelOptions { CancellationToken = cancellationToken }, at =>
+            places[at] = records.PlaceOf(numbers[at])
+        );
+        Array.Sort(places, numbers, InOrder);
+        var ranks = new int[records.Count];
+        for (var at = 1; at < numbers.Length; at++)
+            ranks[numbers[at]] = ranks[numbers[at - 1]] + (places[at].AsSpan().SequenceEqual(places[at - 1]) ? 0 : 1);
+        return ranks;
+    }
+
     /// <summary>Blocks as they are made, by key.</summary>
-    private sealed class Blocks(Func<int, ulong[]> placeOf, int minSize)
+    private sealed class Blocks(int[] ranks, int minSize)
     {
         private readonly List<ulong> _keys = [];
         private readonly List<int> _starts = [0];
@@ -410,9 +430,8 @@ internal sealed class BlockIndex
         public void AddCrowd(ulong key, ReadOnlySpan<int> members, int window)
         {
             var ordered = members.ToArray();
-            var places = Array.ConvertAll(ordered, member => placeOf(member));
-            Array.Sort(places, ordered, InOrder);
-            var centre = CentreOf(ordered, places);
+            Array.Sort(Array.ConvertAll(ordered, member => ((long)ranks[member] << 32) | (uint)member), ordered);
+            var centre = CentreOf(ordered);
             var block = new List<int>(window + 1);
             for (var start = 0; ; start += window / 2)
             {
@@ -430,14 +449,14 @@ internal sealed class BlockIndex
         }
 
         /// <summary>The middle of the longest run of equal records, or of all if none are.</summary>
-        private static int CentreOf(int[] ordered, ulong[][] places)
+        private int CentreOf(int[] ordered)
         {
             int longest = 1,
                 centre = ordered[ordered.Length / 2];
             for (var start = 0; start < ordered.Length; )
             {
                 var end = start + 1;
-                while (end < ordered.Length && places[start].AsSpan().SequenceEqual(places[end]))
+                while (end < ordered.Length && ranks[ordered[start]] == ranks[ordered[end]])
                     end++;
                 if (end - start > longest)
                     (longest, centre) = (end - start, ordered[start + ((end - start) / 2)]);

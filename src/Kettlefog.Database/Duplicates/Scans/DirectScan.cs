@@ -76,6 +76,8 @@ internal static class DirectScan
 
         progress("clustering", null);
         var clusters = loaded.Finder.Cluster(pairs, cancellationToken);
+        progress("checking", null);
+        var sample = loaded.Finder.MeasureRecall(clusters.Clusters, cancellationToken);
         var proposed = pairs.Count(pair => pair.Proposed);
         return new FoundDuplicates(
             [
@@ -92,7 +94,7 @@ internal static class DirectScan
                     (IReadOnlyList<string>)[.. cluster.Members.Select(member => loaded.Keys[member])]
                 ),
             ],
-            ScanReport.Of(loaded, loaded.Keys.Count, compared, proposed, clusters, clock, cancellationToken)
+            ScanReport.Of(loaded, loaded.Keys.Count, compared, proposed, clusters, sample, clock.Elapsed)
         );
     }
 }

@@ -185,14 +185,24 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
                 loaded.Finder.SummaryOf(cluster.Members[0], cluster.Members[1])
             ))
             .ToList();
+
+        // What a scan of everything leaves out does not change with a few records.
+        RecallSample? sample = null;
+        if (scan.Scope == ScanScope.Whole)
+        {
+            if (await ReportAsync("checking", 0, 0, cancellationToken) != ScanState.Running)
+                return;
+            sample = loaded.Finder.MeasureRecall(clusters.Clusters, cancellationToken);
+        }
+
         var report = ScanReport.Of(
             loaded,
             changed.Count(each => each),
             compared,
             pairs.Count,
             clusters,
-            _clock,
-            cancellationToken
+            sample,
+            _clock.Elapsed
         );
         if (
             await _writer.WriteClustersAsync(found, since, cancellationToken)

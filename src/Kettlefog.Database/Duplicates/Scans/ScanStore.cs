@@ -1,4 +1,3 @@
-using System.Diagnostics;
 using System.Text.Json;
 using Kettlefog.Core;
 using Kettlefog.Core.Map.Model;
@@ -55,7 +54,7 @@ public enum ScanState
 /// <param name="Seconds">The time it took.</param>
 /// <param name="UnreadableCount">The number of values that could not be read, and counted as missing.</param>
 /// <param name="Unreadable">The first hundred of them, one sentence each; null for none.</param>
-/// <param name="Sample">Records that were compared with all others; null for scans of earlier versions.</param>
+/// <param name="Sample">Records that were compared with all others; null for scans of what changed.</param>
 /// <param name="CrowdedKeys">
 /// The number of keys that too many records share: they are compared with those next to them in order only.
 /// </param>
@@ -88,12 +87,11 @@ public sealed record ScanReport(
         long compared,
         long proposed,
         FoundClusters clusters,
-        Stopwatch clock,
-        CancellationToken cancellationToken
+        RecallSample? sample,
+        TimeSpan took
     )
     {
         double records = loaded.Keys.Count;
-        var sample = loaded.Finder.MeasureRecall(clusters.Clusters, cancellationToken);
         return new ScanReport(
             loaded.Keys.Count,
             changed,
@@ -101,7 +99,7 @@ public sealed record ScanReport(
             records < 2 ? 0 : compared / (records / 2 * (records - 1)),
             proposed,
             clusters.Clusters.Count,
-            Math.Round(clock.Elapsed.TotalSeconds, 2),
+            Math.Round(took.TotalSeconds, 2),
             loaded.Finder.UnreadableCount,
             loaded.Finder.UnreadableCount == 0
                 ? null
