@@ -29,7 +29,7 @@ public class ScanTests
         long id;
         using (var database = await OpenAsync(stopped, folder.Path))
         {
-            database.Scans.CheckpointInterval = 15;
+            database.Scans.CheckpointInterval = 5;
             var scan = await database.Scans.AddAsync(
                 database.Map.Map.Require("person"),
                 ScanScope.Whole,
@@ -49,7 +49,7 @@ public class ScanTests
             ).Code.ShouldBe(ErrorCode.ScanRunning);
             await database.Scans.MoveAsync(id, ScanState.Running, CancellationToken.None);
             var running = Task.Run(() => database.Scans.RunAsync(scan, CancellationToken.None));
-            await UntilComparingAsync(database, id, running);
+            await UntilComparingAsync(database, id, running, beyond: 14);
             await database.Scans.MoveAsync(id, ScanState.Stopped, CancellationToken.None);
             await running;
             var now = await database.Scans.ReadAsync(id, CancellationToken.None);
@@ -60,7 +60,7 @@ public class ScanTests
         // Interrupted a second time, in the middle, without notice.
         using (var database = await OpenAsync(stopped, folder.Path))
         {
-            database.Scans.CheckpointInterval = 15;
+            database.Scans.CheckpointInterval = 5;
             using var crash = new CancellationTokenSource();
             await database.Scans.MoveAsync(id, ScanState.Waiting, CancellationToken.None);
             await database.Scans.MoveAsync(id, ScanState.Running, CancellationToken.None);
