@@ -7,6 +7,7 @@ import {
   type RefObject,
   useCallback,
   useDeferredValue,
+  useEffect,
   useLayoutEffect,
   useRef,
   useState,
@@ -18,7 +19,7 @@ import { useFolded } from "../ui/useFolded";
 import { useKeys } from "../ui/useKeys";
 import { useWidth } from "../ui/useWidth";
 import { AddRecord } from "./AddRecord";
-import { type Comparison, isShown, madeOf, type Shown } from "./choices";
+import { type Comparison, isShown, madeOf, type Shown, ways } from "./choices";
 import { useFieldLists } from "./FieldEditor";
 import { type Act, FieldRow, UnmappedRow } from "./FieldRow";
 import { RecordHead } from "./RecordHead";
@@ -115,6 +116,13 @@ export function CompareGrid(props: Props) {
   const { type, comparison } = props;
   // Keys are answered before a new plan is drawn: many records and fields take longer than a frame.
   const plan = useDeferredValue(props.plan);
+  // What was asked for is said in the next frame; the rows, which take longer than one, follow.
+  const [asked, setAsked] = useState(comparison.show);
+  useEffect(() => setAsked(comparison.show), [comparison.show]);
+  const show = (way: Shown) => {
+    setAsked(way);
+    requestAnimationFrame(() => setTimeout(() => props.show(way)));
+  };
   useFieldLists(type);
   const [editing, setEditing] = useState<string | null>(null);
   const grid = useRef<HTMLTableElement>(null);
@@ -167,6 +175,7 @@ export function CompareGrid(props: Props) {
     edit: withField(setEditing),
     reset: withField(props.backToRule),
     combine: join,
+    fields: () => show(ways[(ways.indexOf(asked) + 1) % ways.length] ?? "differences"),
     makeMaster: () => props.makeMaster(keyOf(order[cursor.at().column] ?? 0)),
   });
 
@@ -216,7 +225,7 @@ export function CompareGrid(props: Props) {
     <div
       ref={frame}
       className={scrolls ? "panel compare-frame scrolls" : "panel compare-frame"}
-      aria-busy={props.isOld || plan !== props.plan}
+      aria-busy={props.isOld || plan !== props.plan || asked !== comparison.show}
       // What has the focus is never behind the columns that stay.
       style={
         scrolls ? { scrollPaddingLeft: heads.name + heads.stays, scrollPaddingTop: headRoom } : undefined
@@ -229,15 +238,13 @@ export function CompareGrid(props: Props) {
         aria-label={t`Records side by side`}
         ref={grid}
         onKeyDown={onKeyDown}
-        style={{ minWidth: scrolls ? least : undefined, maxWidth: most }}
+        style={{
+          minWidth: scrolls ? least : undefined,
+          maxWidth: most,
+          ["--name" as string]: `${heads.name}px`,
+          ["--stays" as string]: `${heads.stays}px`,
+        }}
       >
-        <colgroup>
-          <col style={{ width: heads.name }} />
-          <col style={{ width: heads.stays }} />
-          {order.map((index) => (
-            <col key={index} />
-          ))}
-        </colgroup>
         <thead>
           <tr>
             <th scope="col" className="corner">
@@ -247,13 +254,13 @@ export function CompareGrid(props: Props) {
               <NativeSelect
                 size="xs"
                 aria-label={t`Fields shown (${shownKey("compare", "fields")})`}
-                value={comparison.show}
+                value={asked}
                 data={[
                   { value: "differences", label: t`Differences` },
                   { value: "all", label: t`All fields` },
                   { value: "gaps", label: t`Gaps` },
                 ]}
-                onChange={(event) => props.show(event.currentTarget.value as Shown)}
+                onChange={(event) => show(event.currentTarget.value as Shown)}
               />
               <AddRecord type={type} keys={comparison.keys} add={props.addRecord} />
             </th>

@@ -19,7 +19,6 @@ import {
   type Comparison,
   readComparison,
   requestOf,
-  ways,
   withClearing,
   withoutRecord,
   writeComparison,
@@ -78,11 +77,6 @@ export function ComparePage({ map, session }: { map: MapView; session: Session }
               ? t`Assigned to ${cluster.other}: take it over first.`
               : null;
   useKeys("compare", {
-    fields: () =>
-      change({
-        ...latest(),
-        show: ways[(ways.indexOf(comparison.show) + 1) % ways.length] ?? "differences",
-      }),
     takeSuggested: () => plan?.suggestion && change({ ...latest(), master: plan.suggestion.key }),
   });
 

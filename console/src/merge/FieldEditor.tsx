@@ -2,7 +2,7 @@ import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { Button, NativeSelect, Textarea, TextInput } from "@mantine/core";
 import { queryOptions, useQueries, useQuery } from "@tanstack/react-query";
-import { type FormEvent, type KeyboardEvent, useId, useState } from "react";
+import { type FormEvent, type KeyboardEvent, useEffect, useId, useRef, useState } from "react";
 import { api, type PlanField, type RecordType, Refused } from "../api/client";
 import { readSet } from "../ui/sets";
 
@@ -64,6 +64,11 @@ export function FieldEditor({ type, field, maxLength, save, cancel }: Props) {
   const [wrong, setWrong] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
   const known = useId();
+  const form = useRef<HTMLFormElement>(null);
+  // The browser brings only the input into sight.
+  useEffect(() => {
+    form.current?.scrollIntoView?.({ block: "nearest" });
+  }, []);
   const submit = async (event?: FormEvent) => {
     event?.preventDefault();
     setBusy(true);
@@ -115,7 +120,7 @@ export function FieldEditor({ type, field, maxLength, save, cancel }: Props) {
   const typed = { placeholder: examples[field.kind] ?? "", ...(maxLength && { maxLength }) };
   const isLong = isSet || field.kind === "long-text" || field.rule === "append" || text.includes("\n");
   return (
-    <form onSubmit={submit} noValidate>
+    <form ref={form} onSubmit={submit} noValidate>
       {listed ? (
         <NativeSelect
           {...common}
