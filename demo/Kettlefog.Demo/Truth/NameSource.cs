@@ -116,142 +116,174 @@ internal sealed class NameSource
         "tell",
     ];
 
-    private static readonly string[] Given =
+    private static readonly string[] Men =
     [
         "James",
-        "Mary",
         "Robert",
-        "Patricia",
         "John",
-        "Jennifer",
         "Michael",
-        "Linda",
         "David",
-        "Elizabeth",
         "William",
-        "Barbara",
         "Richard",
-        "Susan",
         "Joseph",
-        "Jessica",
         "Thomas",
-        "Sarah",
         "Charles",
-        "Karen",
         "Christopher",
-        "Nancy",
         "Daniel",
-        "Margaret",
         "Matthew",
-        "Sandra",
         "Anthony",
-        "Ashley",
         "Steven",
-        "Dorothy",
         "Paul",
-        "Kimberly",
         "Andrew",
-        "Emily",
         "Joshua",
-        "Donna",
         "Kenneth",
-        "Michelle",
         "Kevin",
-        "Carol",
         "Brian",
-        "Amanda",
         "George",
-        "Melissa",
         "Edward",
-        "Deborah",
         "Ronald",
-        "Stephanie",
         "Timothy",
-        "Rebecca",
         "Jason",
-        "Laura",
         "Jeffrey",
-        "Sharon",
         "Gary",
-        "Cynthia",
         "Nicholas",
-        "Kathleen",
         "Eric",
-        "Amy",
         "Jonathan",
-        "Angela",
         "Stephen",
-        "Anna",
         "Larry",
-        "Ruth",
         "Frank",
-        "Brenda",
         "Scott",
-        "Pamela",
         "Benjamin",
-        "Nicole",
         "Samuel",
-        "Katherine",
         "Gregory",
-        "Virginia",
         "Raymond",
-        "Catherine",
         "Alexander",
-        "Christine",
         "Patrick",
-        "Samantha",
         "Jack",
-        "Debra",
         "Dennis",
-        "Janet",
         "Jerry",
-        "Rachel",
         "Tyler",
-        "Carolyn",
-        "Maud",
         "Ivo",
-        "Sefa",
         "Corin",
-        "Petra",
         "Joss",
-        "Anneke",
         "Bram",
-        "Nessa",
         "Odd",
-        "Wilma",
         "Tobin",
-        "Rhoda",
         "Kester",
-        "Liesl",
         "Hob",
-        "Zoë",
         "René",
         "Søren",
         "Jürgen",
-        "Chloé",
         "Håkon",
         "Frederick",
         "Gabriel",
         "Henry",
-        "Isabella",
         "Leonard",
         "Nathaniel",
         "Oliver",
         "Peter",
         "Simon",
         "Theodore",
-        "Victoria",
         "Walter",
         "Zachary",
+        "Martin",
+        "Christian",
+        "Mario",
+        "Julian",
+        "Stefan",
+        "Andre",
+        "Marcel",
+        "Robin",
+        "Noel",
+        "Carl",
+        "Denis",
+        "Luis",
+    ];
+
+    private static readonly string[] Women =
+    [
+        "Mary",
+        "Patricia",
+        "Jennifer",
+        "Linda",
+        "Elizabeth",
+        "Barbara",
+        "Susan",
+        "Jessica",
+        "Sarah",
+        "Karen",
+        "Nancy",
+        "Margaret",
+        "Sandra",
+        "Ashley",
+        "Dorothy",
+        "Kimberly",
+        "Emily",
+        "Donna",
+        "Michelle",
+        "Carol",
+        "Amanda",
+        "Melissa",
+        "Deborah",
+        "Stephanie",
+        "Rebecca",
+        "Laura",
+        "Sharon",
+        "Cynthia",
+        "Kathleen",
+        "Amy",
+        "Angela",
+        "Anna",
+        "Ruth",
+        "Brenda",
+        "Pamela",
+        "Nicole",
+        "Katherine",
+        "Virginia",
+        "Catherine",
+        "Christine",
+        "Samantha",
+        "Debra",
+        "Janet",
+        "Rachel",
+        "Carolyn",
+        "Maud",
+        "Sefa",
+        "Petra",
+        "Anneke",
+        "Nessa",
+        "Wilma",
+        "Rhoda",
+        "Liesl",
+        "Zoë",
+        "Chloé",
+        "Isabella",
+        "Victoria",
         "Abigail",
         "Beatrice",
         "Caroline",
         "Eleanor",
+        "Martina",
+        "Daniela",
+        "Gabriele",
+        "Christiane",
+        "Maria",
+        "Juliane",
+        "Stefanie",
+        "Paula",
+        "Andrea",
+        "Marcela",
+        "Robina",
+        "Noelle",
+        "Carla",
+        "Denise",
+        "Luise",
     ];
 
     private readonly Random _random;
     private readonly string[] _families;
-    private readonly string[] _given;
+    private readonly string[] _men;
+    private readonly string[] _women;
 
     public NameSource(Random random, int families)
     {
@@ -260,25 +292,51 @@ internal sealed class NameSource
         while (made.Count < families)
             made.Add(Pick(Starts) + Pick(Middles) + (made.Count > 4_000 ? Pick(Middles) : "") + Pick(Ends));
         _families = [.. made];
-        var further = new HashSet<string>(Given);
-        while (further.Count < 600)
-            further.Add(
-                Pick(Starts) + Pick(["a", "o", "in", "ius", "ette", "is", "ina", "us", "el", "an", "ne", "ric"])
-            );
-        _given = [.. further];
+        _men = Further(Men, ["o", "ius", "us", "el", "an", "ric", "in", "is"]);
+        _women = Further(Women, ["a", "ette", "ina", "ine", "anne", "ella", "ie", "ea"]);
     }
 
     /// <summary>A family name; the first ones are the most common (Zipf's law).</summary>
     public string Family() => _families[Zipf(_families.Length)];
 
+    /// <summary>One of the most common family names.</summary>
+    public string CommonFamily() => _families[_random.Next(60)];
+
     /// <summary>A given name, likewise.</summary>
-    public string GivenName() => _given[Zipf(_given.Length)];
+    public string GivenName(bool woman) => woman ? _women[Zipf(_women.Length)] : _men[Zipf(_men.Length)];
+
+    /// <summary>One of the most common given names.</summary>
+    public string CommonGivenName(bool woman) => woman ? _women[_random.Next(20)] : _men[_random.Next(20)];
+
+    /// <summary>
+    /// The given name that differs from another by its ending or a letter, and is of the other sex; null if none is.
+    /// </summary>
+    public static string? Counterpart(string given)
+    {
+        var at = Array.IndexOf(Men, given);
+        if (at >= 0 && Array.Find(Women, name => IsNear(name, given)) is { } woman)
+            return woman;
+        return Array.IndexOf(Women, given) >= 0 ? Array.Find(Men, name => IsNear(given, name)) : null;
+    }
+
+    private static bool IsNear(string woman, string man) =>
+        woman[0] == man[0]
+        && woman.Length - man.Length is 0 or 1 or 2
+        && woman.StartsWith(man[..^1], StringComparison.Ordinal);
 
     /// <summary>A number below a bound; small ones are more frequent.</summary>
     public int Zipf(int bound)
     {
         var value = Math.Exp(_random.NextDouble() * Math.Log(bound + 8.0)) - 8;
         return value < 0 ? _random.Next(Math.Min(bound, 40)) : Math.Min(bound - 1, (int)value);
+    }
+
+    private string[] Further(string[] known, string[] endings)
+    {
+        var names = new HashSet<string>(known);
+        while (names.Count < 320)
+            names.Add(Pick(Starts) + Pick(endings));
+        return [.. names];
     }
 
     private string Pick(string[] items) => items[_random.Next(items.Length)];

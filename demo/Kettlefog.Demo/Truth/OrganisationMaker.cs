@@ -1,8 +1,16 @@
+using System.Globalization;
+
 namespace Kettlefog.Demo.Truth;
 
-/// <summary>Makes organisations with copies and look-alikes, labelled with the truth.</summary>
+/// <summary>
+/// Makes organisations with copies and look-alikes, labelled with the truth. One record in twelve has its whole address
+/// in one line; one in three has a trading name of its own, under which copies may stand.
+/// </summary>
 internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisation>
 {
+    private const double WithTradingName = 0.33,
+        InOneLine = 0.08;
+
     private static readonly string[] Trades =
     [
         "Chandlery",
@@ -37,21 +45,16 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
         "Holdings",
     ];
 
-    private static readonly (string Form, string Other)[] Forms =
-    [
-        ("Ltd", "Limited"),
-        ("Limited", "Ltd."),
-        ("GmbH", "G.m.b.H."),
-        ("B.V.", "BV"),
-        ("AS", "A/S"),
-        ("Inc", "Incorporated"),
-        ("LLC", "L.L.C."),
-        ("S.A.", "SA"),
-        ("Pty Ltd", "Pty Limited"),
-        ("AB", "Aktiebolag"),
-        ("plc", "PLC"),
-        ("", ""),
-    ];
+    /// <summary>For each country the legal forms, each with other ways to write it.</summary>
+    private static readonly Dictionary<string, (string Form, string[] Others)[]> Forms = new()
+    {
+        ["GB"] = [("Ltd", ["Limited", "Ltd."]), ("Limited", ["Ltd", "LTD"]), ("plc", ["PLC", "P.L.C."]), ("", ["Ltd"])],
+        ["US"] = [("Inc", ["Incorporated", "Inc."]), ("LLC", ["L.L.C."]), ("Corp", ["Corporation"]), ("", ["Inc"])],
+        ["DE"] = [("GmbH", ["G.m.b.H.", "Gmbh"]), ("AG", ["Aktiengesellschaft"]), ("KG", ["K.G."])],
+        ["FR"] = [("SARL", ["S.A.R.L."]), ("SA", ["S.A."]), ("SAS", ["S.A.S."])],
+        ["NL"] = [("B.V.", ["BV", "bv"]), ("N.V.", ["NV"])],
+        ["SE"] = [("AB", ["Aktiebolag", "A.B."])],
+    };
 
     private static readonly (string Full, string Short)[] Abbreviations =
     [
@@ -70,17 +73,39 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
         (" and ", " & "),
     ];
 
-    private static readonly string[] StreetKinds = ["Street", "Road", "Lane", "Avenue", "Court", "Square", "Drive"];
-    private static readonly string[] ShortKinds = ["St", "Rd", "Ln", "Ave", "Ct", "Sq", "Dr"];
+    private static readonly string[] Notes =
+    [
+        "(do not use)",
+        "- OLD",
+        "*** BLOCKED ***",
+        "(duplicate)",
+        "- closed",
+        "(new)",
+        "inactive",
+    ];
+
+    private static readonly string[] Departments = ["Accounts Dept", "Sales Department", "Head Office", "Stores"];
 
     private readonly List<string> _bookkeepers = [];
+    private readonly HashSet<string> _hosts = [];
 
     private OrganisationMaker(int records, int seed)
-        : base(records, seed, Math.Clamp(records / 5, 1_000, 40_000), StreetKinds) { }
+        : base(records, seed, Math.Clamp(records / 5, 1_000, 40_000)) { }
 
-    /// <summary>The columns, in the order of a record's values.</summary>
-    public static IReadOnlyList<string> Columns { get; } =
-    ["name", "tax_number", "email", "phone", "website", "street", "postcode", "city"];
+    /// <summary>The columns, in the order of a record's values, with the kinds of their fields.</summary>
+    public static IReadOnlyList<(string Name, string Kind)> Columns { get; } =
+    [
+        ("name", "organisation-name"),
+        ("tax_number", "tax-number"),
+        ("bank_account", "bank-account"),
+        ("email", "email"),
+        ("phone", "phone"),
+        ("website", "url"),
+        ("street", "street"),
+        ("postcode", "postcode"),
+        ("city", "city"),
+        ("country", "country"),
+    ];
 
     /// <summary>Makes records; the same number and seed give the same records.</summary>
     /// <param name="records">The approximate number.</param>
@@ -90,40 +115,54 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
 
     protected override Organisation New()
     {
+        var name = NewName();
+        var town = Town();
+        var host = HostOf(name);
+        return new Organisation
+        {
+            Name = name,
+            TradingName = Slips.Chance(WithTradingName) ? NewName() : null,
+            Form = Slips.Pick(Forms[town.Habit.Code]).Form,
+            Tax = town.Habit.Code + Digits(9),
+            Bank = $"{town.Habit.Code}00 {Digits(4)} {Digits(4)} {Digits(4)} {Digits(4)}",
+            Email = $"{Slips.Pick(["office", "info", "accounts", "sales", "mail"])}@{host}",
+            Phone = Phone(town),
+            Website = "https://www." + host,
+            Street = Street(town.Habit),
+            Postcode = Postcode(town),
+            Town = town,
+        };
+    }
+
+    private string NewName()
+    {
         var core = Random.Next(5) switch
         {
             0 => $"{Names.Family()} and {Names.Family()}",
             1 => $"{Names.Family()} {Names.Family()}",
             _ => Names.Family(),
         };
-        var name = Slips.Chance(0.92) ? $"{core} {Slips.Pick(Trades)}" : core;
-        if (Slips.Chance(0.1))
-            name += " " + Slips.Pick(["International", "Services", "Partners"]);
-        var place = Place();
-        var host =
-            Slips
-                .WithoutAccents(name)
-                .ToLowerInvariant()
-                .Replace(" and ", "-", StringComparison.Ordinal)
-                .Replace(" ", "-", StringComparison.Ordinal)
-            + (Slips.Chance(0.5) ? ".example" : $"{Random.Next(99)}.example");
-        return new Organisation
-        {
-            Name = name,
-            Form = Forms[Random.Next(Forms.Length)].Form,
-            Tax = $"GB{Random.Next(100_000_000, 999_999_999)}",
-            Email = $"{Slips.Pick(["office", "info", "accounts", "sales", "mail"])}@{host}",
-            Phone = Phone(),
-            Website = "https://www." + host,
-            Street = Street(),
-            Postcode = Postcode(place),
-            City = place.City,
-        };
+        var name = Slips.Chance(0.9) ? $"{core} {Slips.Pick(Trades)}" : core;
+        return Slips.Chance(0.1) ? $"{name} {Slips.Pick(["International", "Services", "Partners"])}" : name;
+    }
+
+    /// <summary>A host that no other organisation has.</summary>
+    private string HostOf(string name)
+    {
+        var plain = Slips
+            .WithoutAccents(name)
+            .ToLowerInvariant()
+            .Replace(" and ", "-", StringComparison.Ordinal)
+            .Replace(" ", "-", StringComparison.Ordinal);
+        var host = plain + (Slips.Chance(0.5) ? "" : $"{Random.Next(99)}");
+        while (!_hosts.Add(host))
+            host = $"{plain}{Random.Next(100, 100_000)}";
+        return host + ".example";
     }
 
     protected override string Corrupt(ref Organisation organisation)
     {
-        switch (Random.Next(14))
+        switch (Random.Next(20))
         {
             case 0:
                 organisation = organisation with { Name = Slips.Typo(organisation.Name) };
@@ -139,9 +178,13 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
                 return "scanned";
             case 4:
                 var form = organisation.Form;
+                var others = Array.Find(Forms[organisation.Town.Habit.Code], each => each.Form == form).Others ?? [""];
                 organisation = organisation with
                 {
-                    Form = Slips.Chance(0.3) ? "" : (Array.Find(Forms, pair => pair.Form == form).Other ?? ""),
+                    Form =
+                        Slips.Chance(0.3) ? ""
+                        : Slips.Chance(0.1) ? Slips.Transposition(form)
+                        : Slips.Pick(others),
                 };
                 return "legal form";
             case 5:
@@ -167,43 +210,56 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
                 organisation = organisation with { Name = Slips.WithoutAccents(organisation.Name) };
                 return "lost accents";
             case 9:
+                var host = organisation.Email.Split('@')[1];
                 organisation = organisation with
                 {
-                    Email =
-                        $"{Slips.Pick(["orders", "hello", "billing", "contact"])}@{organisation.Email.Split('@')[1]}",
+                    Email = $"{Slips.Pick(["orders", "hello", "billing", "contact"])}@{host}",
                 };
                 return "other e-mail";
             case 10:
-                if (organisation.Phone[0] != '+')
-                    organisation = organisation with
-                    {
-                        Phone =
-                            Random.Next(2) == 0
-                                ? "+44 " + organisation.Phone[1..]
-                                : organisation.Phone.Replace(" ", "", StringComparison.Ordinal),
-                    };
-                return "phone format";
+                organisation = organisation with { Name = $"{organisation.Name} {Slips.Pick(Departments)}" };
+                return "department";
             case 11:
-                organisation = organisation with { Phone = Phone() };
+                organisation = organisation with { Phone = Phone(organisation.Town) };
                 return "other phone";
             case 12:
                 var other = New();
                 organisation = organisation with
                 {
-                    Street = other.Street,
-                    Postcode = other.Postcode,
-                    City = other.City,
+                    Street = Street(organisation.Town.Habit),
+                    Postcode = Postcode(organisation.Town),
                 };
+                if (other.Town.Habit == organisation.Town.Habit && Slips.Chance(0.5))
+                    organisation = organisation with { Town = other.Town, Postcode = other.Postcode };
                 return "moved house";
-            default:
-                for (var kind = 0; kind < StreetKinds.Length; kind++)
+            case 13:
+                organisation = organisation with { Note = Slips.Pick(Notes) };
+                return "annotation";
+            case 14:
+                organisation = organisation with { Note = $"- {organisation.Town.City}" };
+                return "own town";
+            case 15:
+                if (organisation.TradingName is { } trading)
                     organisation = organisation with
                     {
-                        Street = organisation.Street.Replace(
-                            StreetKinds[kind],
-                            ShortKinds[kind],
-                            StringComparison.Ordinal
-                        ),
+                        Name = Slips.Chance(0.4) ? $"{organisation.Name} t/a {trading}" : trading,
+                    };
+                return "trading name";
+            case 16:
+                if (Slips.Chance(0.15))
+                    organisation = organisation with { Name = NewName() };
+                return "renamed";
+            case 17:
+                organisation = organisation with { Bank = Digits(12) };
+                return "other bank";
+            case 18:
+                organisation = organisation with { FormFirst = true };
+                return "form in front";
+            default:
+                foreach (var (full, brief) in organisation.Town.Habit.Kinds)
+                    organisation = organisation with
+                    {
+                        Street = organisation.Street.Replace(full, brief, StringComparison.Ordinal),
                     };
                 return "abbreviated address";
         }
@@ -212,23 +268,26 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
     protected override void LookAlike(int entity, Organisation organisation)
     {
         var other = New();
-        switch (Random.Next(5))
+        switch (Random.Next(6))
         {
             case 0:
                 for (var branches = Random.Next(1, 4); branches > 0; branches--)
                 {
                     other = New();
+                    var mailbox = Slips.WithoutAccents(other.Town.City).ToLowerInvariant();
                     AddLookAlike(
                         "branch",
                         entity,
                         other with
                         {
                             Name = organisation.Name,
+                            TradingName = null,
                             Form = organisation.Form,
                             Website = organisation.Website,
                             Email =
-                                $"{Slips.WithoutAccents(other.City).ToLowerInvariant()
-                                    .Replace(" ", "", StringComparison.Ordinal)}@{organisation.Email.Split('@')[1]}",
+                                mailbox.Replace(" ", "", StringComparison.Ordinal)
+                                + "@"
+                                + organisation.Email.Split('@')[1],
                         }
                     );
                 }
@@ -264,13 +323,29 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
             case 3:
                 if (_bookkeepers.Count == 0 || Slips.Chance(0.1))
                     _bookkeepers.Add($"clients@{Names.Family().ToLowerInvariant()}-books.example");
-                var mailbox = Slips.Pick(_bookkeepers);
+                var shared = Slips.Pick(_bookkeepers);
                 AddLookAlike(
                     "shared mailbox",
                     entity,
                     other with
                     {
-                        Email = Slips.Chance(0.5) ? mailbox : organisation.Email,
+                        Email = Slips.Chance(0.5) ? shared : organisation.Email,
+                    }
+                );
+                break;
+            case 4:
+                // A holding and its company at one desk: one bank account, two names, two tax numbers.
+                AddLookAlike(
+                    "holding",
+                    entity,
+                    other with
+                    {
+                        Name = $"{organisation.Name.Split(' ')[0]} {Slips.Pick(["Holding", "Invest", "Group"])}",
+                        Bank = Slips.Chance(0.25) ? organisation.Bank : other.Bank,
+                        Phone = organisation.Phone,
+                        Street = organisation.Street,
+                        Postcode = organisation.Postcode,
+                        Town = organisation.Town,
                     }
                 );
                 break;
@@ -282,40 +357,73 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
                     {
                         Street = organisation.Street,
                         Postcode = organisation.Postcode,
-                        City = organisation.City,
+                        Town = organisation.Town,
                     }
                 );
                 break;
         }
     }
 
-    protected override string?[] ValuesOf(Organisation organisation)
+    protected override string?[] ValuesOf(Organisation organisation, Source source)
     {
         var junk = Random.NextDouble();
-        return
+        var name = organisation.FormFirst
+            ? $"{organisation.Form} {organisation.Name} {organisation.Note}"
+            : $"{organisation.Name} {organisation.Form} {organisation.Note}";
+        var (street, postcode, city) = (organisation.Street, organisation.Postcode, organisation.Town.City);
+        string?[] values =
         [
-            $"{organisation.Name} {organisation.Form}".Trim(),
-            junk < 0.01 ? "000000000" : Maybe(organisation.Tax, 0.35),
-            junk is > 0.01 and < 0.02 ? "noemail@saltmail.example" : Maybe(organisation.Email, 0.25),
-            Maybe(organisation.Phone, 0.2),
-            Maybe(organisation.Website, 0.4),
-            Maybe(organisation.Street, 0.15),
-            Maybe(organisation.Postcode, 0.2),
-            Maybe(organisation.City, 0.12),
+            source.Write(name.Trim().Replace("  ", " ", StringComparison.Ordinal), Slips),
+            junk < 0.01 ? "000000000" : Maybe(Tax(organisation), 0.25),
+            Maybe(organisation.Bank, 0.40),
+            junk is > 0.01 and < 0.02 ? "noemail@saltmail.example" : Maybe(organisation.Email, 0.20),
+            Maybe(source.Write(organisation.Phone, Slips), 0.15),
+            Maybe(organisation.Website, 0.35),
+            source.Write(Maybe(street, 0.10), Slips),
+            Maybe(postcode, 0.12),
+            source.Write(Maybe(city, 0.06), Slips),
+            source.Write(organisation.Town.Habit, Slips),
         ];
+        if (Slips.Chance(InOneLine))
+        {
+            values[6] = source.Write(
+                string.Create(CultureInfo.InvariantCulture, $"{street}, {postcode} {city}"),
+                Slips
+            );
+            values[7] = values[8] = null;
+        }
+
+        if (source == Source.Payment)
+            values[1] = values[3] = values[4] = values[5] = null;
+        return IsThin ? OnlyOne(values, [1], [2], [3], [4], [5], [6, 7, 8]) : values;
     }
+
+    /// <summary>The tax number: some leave out the country, or group the digits.</summary>
+    private string Tax(Organisation organisation) =>
+        Slips.Chance(0.25) ? organisation.Tax[2..]
+        : Slips.Chance(0.2)
+            ? $"{organisation.Tax[..2]} {organisation.Tax[2..5]} {organisation.Tax[5..8]} {organisation.Tax[8..]}"
+        : organisation.Tax;
 
     internal sealed record Organisation
     {
         public required string Name { get; init; }
 
+        public string? TradingName { get; init; }
+
         public required string Form { get; init; }
+
+        public bool FormFirst { get; init; }
+
+        public string Note { get; init; } = "";
 
         public required string Tax { get; init; }
 
+        public required string Bank { get; init; }
+
         public required string Email { get; init; }
 
-        public required string Phone { get; init; }
+        public required Phone Phone { get; init; }
 
         public required string Website { get; init; }
 
@@ -323,6 +431,6 @@ internal sealed class OrganisationMaker : TruthMaker<OrganisationMaker.Organisat
 
         public required string Postcode { get; init; }
 
-        public required string City { get; init; }
+        public required Town Town { get; init; }
     }
 }

@@ -2,31 +2,65 @@ using System.Globalization;
 
 namespace Kettlefog.Demo.Truth;
 
-/// <summary>Makes people with copies and look-alikes, labelled with the truth.</summary>
+/// <summary>
+/// Makes people with copies and look-alikes, labelled with the truth. Six in ten have an employer, and four of ten of
+/// those its mail; seven of ten private mailboxes are made of the name, at six hosts.
+/// </summary>
 internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
 {
-    private static readonly string[] Hosts =
+    private const double WithEmployer = 0.6,
+        WithMailOfEmployer = 0.4,
+        WithMailOfName = 0.7;
+
+    private static readonly (double Share, string Host)[] Hosts =
     [
-        "saltmail.example",
-        "tidenet.example",
-        "quayside.example",
-        "harbourpost.example",
-        "lantern.example",
-        "ebb.example",
+        (0.38, "saltmail.example"),
+        (0.22, "tidenet.example"),
+        (0.14, "quayside.example"),
+        (0.10, "harbourpost.example"),
+        (0.09, "lantern.example"),
+        (0.07, "ebb.example"),
     ];
-    private static readonly string[] StreetKinds =
+
+    /// <summary>The shares of the kinds of look-alikes, as they are numbered where they are made.</summary>
+    private static readonly (double Share, int Kind)[] LookAlikes =
     [
-        "Street",
-        "Road",
-        "Lane",
-        "Avenue",
-        "Court",
-        "Square",
-        "Close",
-        "Terrace",
-        "Drive",
+        (0.27, 0),
+        (0.04, 1),
+        (0.15, 2),
+        (0.11, 3),
+        (0.17, 4),
+        (0.02, 5),
+        (0.12, 6),
+        (0.02, 7),
+        (0.10, 8),
     ];
-    private static readonly string[] ShortKinds = ["St", "Rd", "Ln", "Ave", "Ct", "Sq", "Cl", "Ter", "Dr"];
+
+    private static readonly string[] Trades =
+    [
+        "Chandlery",
+        "Marine",
+        "Rigging",
+        "Engineering",
+        "Logistics",
+        "Insurance",
+        "Foods",
+        "Systems",
+        "Transport",
+        "Printing",
+    ];
+
+    private static readonly string[] Forms = ["Ltd", "Limited", "GmbH", "BV", "AB", "Inc", "SARL", ""];
+
+    private static readonly string[] Notes =
+    [
+        "(deceased)",
+        "- DUPLICATE",
+        "(do not mail)",
+        "*",
+        "(new)",
+        "c/o parents",
+    ];
 
     private static readonly Dictionary<string, string[]> Nicknames = new()
     {
@@ -70,23 +104,29 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
     };
 
     private readonly HashSet<string> _mailboxes = [];
+    private readonly Employer[] _employers;
 
     private PeopleMaker(int records, int seed)
-        : base(records, seed, Math.Clamp(records / 8, 800, 24_000), StreetKinds) { }
+        : base(records, seed, Math.Clamp(records / 8, 800, 24_000))
+    {
+        _employers = [.. Enumerable.Range(0, Math.Clamp(records / 12, 60, 20_000)).Select(_ => NewEmployer())];
+    }
 
-    /// <summary>The columns, in the order of a record's values.</summary>
-    public static IReadOnlyList<string> Columns { get; } =
+    /// <summary>The columns, in the order of a record's values, with the kinds of their fields.</summary>
+    public static IReadOnlyList<(string Name, string Kind)> Columns { get; } =
     [
-        "given_name",
-        "middle_name",
-        "family_name",
-        "suffix",
-        "birth_date",
-        "email",
-        "phone",
-        "street",
-        "postcode",
-        "city",
+        ("given_name", "given-name"),
+        ("middle_name", "middle-name"),
+        ("family_name", "family-name"),
+        ("suffix", "name-suffix"),
+        ("birth_date", "birth-date"),
+        ("email", "email"),
+        ("phone", "phone"),
+        ("company", "organisation-name"),
+        ("street", "street"),
+        ("postcode", "postcode"),
+        ("city", "city"),
+        ("country", "country"),
     ];
 
     /// <summary>Makes records; the same number and seed give the same records.</summary>
@@ -97,203 +137,185 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
 
     protected override Person New()
     {
-        var given = Names.GivenName();
+        var isWoman = Slips.Chance(0.5);
+        var given = Names.GivenName(isWoman);
         var family = Names.Family();
         if (Slips.Chance(0.04))
             family += "-" + Names.Family();
         else if (Slips.Chance(0.03))
             family = Slips.Pick(["van der ", "de ", "von "]) + family;
-        var place = Place();
+        var town = Town();
+        var employer = Slips.Chance(WithEmployer) ? _employers[Names.Zipf(_employers.Length)] : null;
         return new Person
         {
+            IsWoman = isWoman,
             Given = given,
-            Middle = Slips.Chance(0.5) ? Names.GivenName() : null,
+            Middle = Slips.Chance(0.4) ? Names.GivenName(isWoman) : null,
             Family = family,
             Born = new DateOnly(1935, 1, 1).AddDays(Random.Next(0, 27_000)),
-            Email = Mailbox(given, family),
-            Phone = Phone(),
-            Street = Street(),
-            Postcode = Postcode(place),
-            City = place.City,
+            Email = Mailbox(given, family, employer),
+            Phone = Phone(town),
+            Employer = employer,
+            Street = Street(town.Habit),
+            Postcode = Postcode(town),
+            Town = town,
         };
+    }
+
+    private Employer NewEmployer()
+    {
+        var name = Slips.Chance(0.3) ? Names.Family() : $"{Names.Family()} {Slips.Pick(Trades)}";
+        return new Employer(
+            $"{name} {Slips.Pick(Forms)}".Trim(),
+            Plain(name).Replace(' ', '-') + (Slips.Chance(0.6) ? ".example" : $"{Random.Next(99)}.example"),
+            Phone(Town())
+        );
     }
 
     /// <summary>A unique mailbox: two people share one only where the maker intends it.</summary>
-    private string Mailbox(string given, string family)
+    private string Mailbox(string given, string family, Employer? employer)
     {
-        string mailbox;
-        do mailbox = MailboxLike(given, family);
-        while (!_mailboxes.Add(mailbox));
-        return mailbox;
+        var host = employer is not null && Slips.Chance(WithMailOfEmployer) ? employer.Host : null;
+        for (var tries = 0; ; tries++)
+        {
+            var local = LocalPart(Plain(given), Plain(family).Replace(" ", "", StringComparison.Ordinal), host is null);
+            if (tries > 0)
+                local += Random.Next(2, tries < 5 ? 100 : 100_000).ToString(CultureInfo.InvariantCulture);
+            var mailbox = $"{local}@{host ?? Slips.Share(Hosts)}";
+            if (_mailboxes.Add(mailbox))
+                return mailbox;
+        }
     }
 
-    private string MailboxLike(string given, string family)
+    private string LocalPart(string given, string family, bool isPrivate)
     {
-        var plain = Slips
-            .WithoutAccents($"{given}.{family}")
-            .ToLowerInvariant()
-            .Replace(" ", "", StringComparison.Ordinal);
-        return Random.Next(4) switch
+        if (isPrivate && !Slips.Chance(WithMailOfName))
+            return $"{(Slips.Chance(0.6) ? given : Plain(Slips.Pick(Trades)))}{Random.Next(1, 100_000)}";
+        var digits = isPrivate && Slips.Chance(0.4) ? $"{Random.Next(40, 100)}" : "";
+        return Random.Next(isPrivate ? 5 : 3) switch
         {
-            0 => $"{plain}@{Slips.Pick(Hosts)}",
-            1 =>
-                $"{plain[0]}{plain[(plain.IndexOf('.', StringComparison.Ordinal) + 1)..]}{Random
-                    .Next(10, 99)}@{Slips.Pick(Hosts)}",
-            2 => $"{plain.Replace(".", "", StringComparison.Ordinal)}{Random.Next(1, 2000)}@{Slips.Pick(Hosts)}",
-            _ => $"{plain.Split('.')[0]}{Random.Next(1, 100_000)}@{Slips.Pick(Hosts)}",
+            0 => $"{given}.{family}{digits}",
+            1 => $"{given[0]}.{family}{digits}",
+            2 => $"{given[0]}{family}{digits}",
+            3 => $"{given}{family}{digits}",
+            _ => $"{family}.{given}{digits}",
         };
     }
 
+    private static string Plain(string text) => Slips.WithoutAccents(text).ToLowerInvariant();
+
     protected override string Corrupt(ref Person person)
     {
-        var which = Random.Next(16);
-        string name;
-        switch (which)
+        var inFamily = Slips.Chance(0.5);
+        switch (Random.Next(20))
         {
             case 0:
-                name = "typo";
-                person = Slips.Chance(0.5)
-                    ? person with
-                    {
-                        Family = Slips.Typo(person.Family),
-                    }
-                    : person with
-                    {
-                        Given = Slips.Typo(person.Given),
-                    };
-                break;
+                person = Renamed(person, inFamily, Slips.Typo);
+                return "typo";
             case 1:
-                name = "transposition";
-                person = Slips.Chance(0.5)
-                    ? person with
-                    {
-                        Family = Slips.Transposition(person.Family),
-                    }
-                    : person with
-                    {
-                        Given = Slips.Transposition(person.Given),
-                    };
-                break;
+                person = Renamed(person, inFamily, Slips.Transposition);
+                return "transposition";
             case 2:
-                name = "phonetic";
-                person = Slips.Chance(0.6)
-                    ? person with
-                    {
-                        Family = Slips.Phonetic(person.Family),
-                    }
-                    : person with
-                    {
-                        Given = Slips.Phonetic(person.Given),
-                    };
-                break;
+                person = Renamed(person, inFamily, Slips.Phonetic);
+                return "phonetic";
             case 3:
-                name = "scanned";
                 person = Slips.Chance(0.5)
-                    ? person with
-                    {
-                        Family = Slips.Scanned(person.Family),
-                    }
+                    ? Renamed(person, true, Slips.Scanned)
                     : person with
                     {
                         Street = Slips.Scanned(person.Street),
                     };
-                break;
+                return "scanned";
             case 4:
-                name = "nickname";
                 if (Nicknames.TryGetValue(person.Given, out var nicknames))
                     person = person with { Given = Slips.Pick(nicknames) };
-                break;
+                return "nickname";
             case 5:
-                name = "swapped names";
                 person = person with { Given = person.Family, Family = person.Given };
-                break;
+                return "swapped names";
             case 6:
-                name = "initial";
                 person = person with { Given = person.Given[..1] + (Slips.Chance(0.5) ? "." : "") };
-                break;
+                return "initial";
             case 7:
-                name = "new surname";
-                if (Slips.Chance(0.35))
-                    person = person with { Family = Names.Family() };
-                break;
+                // On marriage: the other's name, or both.
+                if (person.IsWoman || Slips.Chance(0.2))
+                    person = person with
+                    {
+                        Family = Slips.Chance(0.5) ? Names.Family() : $"{person.Family}-{Names.Family()}",
+                    };
+                return "new surname";
             case 8:
-                name = "lost accents";
+                person = Renamed(person, inFamily, Slips.WithoutAccents);
+                return "lost accents";
+            case 9:
+                person = person with { Email = Mailbox(person.Given, person.Family, person.Employer) };
+                return "other e-mail";
+            case 10:
+                var parts = person.Family.Split([' ', '-'], StringSplitOptions.RemoveEmptyEntries);
                 person = person with
                 {
-                    Given = Slips.WithoutAccents(person.Given),
-                    Family = Slips.WithoutAccents(person.Family),
+                    Family = person.Family.Contains('-', StringComparison.Ordinal)
+                        ? Slips.Pick(parts)
+                        : string.Concat(parts.Skip(Slips.Chance(0.5) ? parts.Length - 1 : 0)),
                 };
-                break;
-            case 9:
-                name = "other e-mail";
-                person = person with { Email = Mailbox(person.Given, person.Family) };
-                break;
-            case 10:
-                name = "phone format";
-                if (person.Phone[0] != '+')
-                    person = person with
-                    {
-                        Phone = Random.Next(3) switch
-                        {
-                            0 => "+44 " + person.Phone[1..],
-                            1 => person.Phone.Replace(" ", "", StringComparison.Ordinal),
-                            _ => "+44 (0)" + person.Phone[1..],
-                        },
-                    };
-                break;
+                return "part of the surname";
             case 11:
-                name = "other phone";
-                person = person with { Phone = Phone() };
-                break;
+                person = person with { Phone = Phone(person.Town) };
+                return "other phone";
             case 12:
-                name = "moved house";
                 var other = New();
-                person = person with { Street = other.Street, Postcode = other.Postcode, City = other.City };
-                break;
+                person = person with { Street = other.Street, Postcode = other.Postcode, Town = other.Town };
+                return "moved house";
             case 13:
-                name = "date swap";
                 if (person.Born.Day <= 12)
                     person = person with { Born = new DateOnly(person.Born.Year, person.Born.Day, person.Born.Month) };
-                break;
+                return "date swap";
             case 14:
-                name = "date slip";
                 if (Slips.Chance(0.5))
                     person = person with { Born = person.Born.AddDays(Random.Next(1, 9)) };
-                break;
+                return "date slip";
+            case 15:
+                person = person with { Employer = _employers[Names.Zipf(_employers.Length)] };
+                return "other employer";
+            case 16:
+                person = person with { Family = $"{person.Family} {Slips.Pick(Notes)}" };
+                return "annotation";
+            case 17:
+                if (person.Middle is { } middle)
+                    person = person with { Given = middle, Middle = Slips.Chance(0.5) ? person.Given : null };
+                return "middle name";
+            case 18:
+                if (person.Middle is { Length: > 1 } whole)
+                    person = person with { Middle = whole[..1] };
+                return "middle initial";
             default:
-                name = "abbreviated address";
-                for (var kind = 0; kind < StreetKinds.Length; kind++)
-                    person = person with
-                    {
-                        Street = person.Street.Replace(StreetKinds[kind], ShortKinds[kind], StringComparison.Ordinal),
-                    };
-                break;
+                foreach (var (full, brief) in person.Town.Habit.Kinds)
+                    person = person with { Street = person.Street.Replace(full, brief, StringComparison.Ordinal) };
+                return "abbreviated address";
         }
-
-        return name;
     }
+
+    private static Person Renamed(Person person, bool inFamily, Func<string, string> change) =>
+        inFamily ? person with { Family = change(person.Family) } : person with { Given = change(person.Given) };
 
     protected override void LookAlike(int entity, Person person)
     {
         var other = New();
-        switch (Random.Next(5))
+        switch (Slips.Share(LookAlikes))
         {
             case 0:
+                var known = new HashSet<string> { person.Given };
                 for (var members = Random.Next(1, 4); members > 0; members--)
                 {
                     other = New();
-                    if (other.Given == person.Given || (other.Given[0] == person.Given[0] && Slips.Chance(0.5)))
+                    if (!known.Add(other.Given) || (other.Given[0] == person.Given[0] && Slips.Chance(0.5)))
                         continue;
                     AddLookAlike(
                         "family",
                         entity,
-                        other with
+                        AtHomeOf(person, other) with
                         {
                             Family = person.Family,
-                            Phone = person.Phone,
-                            Street = person.Street,
-                            Postcode = person.Postcode,
-                            City = person.City,
                             Email = Slips.Chance(0.4) ? person.Email : other.Email,
                         }
                     );
@@ -304,12 +326,13 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
                 AddLookAlike(
                     "father and son",
                     entity,
-                    person with
+                    AtHomeOf(person, person) with
                     {
                         Middle = Slips.Chance(0.5) ? person.Middle : other.Middle,
-                        Suffix = Slips.Chance(0.9) ? "Jr" : null,
+                        Suffix = Slips.Chance(0.95) ? "Jr" : null,
                         Born = person.Born.AddDays(Random.Next(7_500, 13_000)),
                         Email = other.Email,
+                        Employer = other.Employer,
                         Phone = Slips.Chance(0.5) ? person.Phone : other.Phone,
                     }
                 );
@@ -322,7 +345,7 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
                     {
                         Given = person.Given,
                         Family = person.Family,
-                        Email = Mailbox(person.Given, person.Family),
+                        Email = Mailbox(person.Given, person.Family, other.Employer),
                     }
                 );
                 break;
@@ -337,7 +360,7 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
                     }
                 );
                 break;
-            default:
+            case 4:
                 AddLookAlike(
                     "neighbour",
                     entity,
@@ -345,33 +368,137 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
                     {
                         Street = person.Street,
                         Postcode = person.Postcode,
-                        City = person.City,
+                        Town = person.Town,
+                    }
+                );
+                break;
+            case 5:
+                // Mostly of different names, sometimes of names that differ by a letter.
+                var twin = NameSource.Counterpart(person.Given) ?? other.Given;
+                if (twin == person.Given)
+                    break;
+                AddLookAlike(
+                    "twin",
+                    entity,
+                    AtHomeOf(person, other) with
+                    {
+                        Given = twin,
+                        Family = person.Family,
+                        Born = person.Born,
+                        Email = Slips.Chance(0.2) ? person.Email : other.Email,
+                    }
+                );
+                break;
+            case 6:
+                // Two colleagues who are reached by one mailbox and one switchboard.
+                var employer = person.Employer ?? _employers[Names.Zipf(_employers.Length)];
+                var shared = $"{Slips.Pick(["info", "office", "sales"])}@{employer.Host}";
+                var colleague = new Func<Person, Person>(one =>
+                    one with
+                    {
+                        Employer = employer,
+                        Email = shared,
+                        Phone = Slips.Chance(0.7) ? employer.Switchboard : one.Phone,
+                    }
+                );
+                AddLookAlike("colleague", AddEntity(colleague(other)), colleague(New()));
+                break;
+            case 7:
+                // Two people of a common name who were born on the same day.
+                var (given, family) = (Names.CommonGivenName(other.IsWoman), Names.CommonFamily());
+                var namesake = new Func<Person, Person>(one =>
+                    one with
+                    {
+                        Given = given,
+                        Middle = null,
+                        Family = family,
+                        Born = other.Born,
+                        Email = Mailbox(given, family, one.Employer),
+                    }
+                );
+                AddLookAlike("namesake", AddEntity(namesake(other)), namesake(New()));
+                break;
+            default:
+                AddLookAlike(
+                    "name in the mailbox",
+                    entity,
+                    other with
+                    {
+                        Given = person.Given,
+                        Family = person.Family,
+                        Email = SameLocalPart(person),
                     }
                 );
                 break;
         }
     }
 
-    protected override string?[] ValuesOf(Person person)
+    private static Person AtHomeOf(Person one, Person other) =>
+        other with
+        {
+            Phone = one.Phone,
+            Street = one.Street,
+            Postcode = one.Postcode,
+            Town = one.Town,
+        };
+
+    /// <summary>What stands before the @ if it is made of the name, at another host.</summary>
+    private string SameLocalPart(Person person)
+    {
+        var mailbox = person.Email;
+        var local = mailbox[..mailbox.IndexOf('@', StringComparison.Ordinal)];
+        if (local.Any(char.IsAsciiDigit))
+            local = $"{Plain(person.Given)}.{Plain(person.Family).Replace(" ", "", StringComparison.Ordinal)}";
+        foreach (var (_, host) in Hosts)
+        {
+            if (_mailboxes.Add($"{local}@{host}"))
+                return $"{local}@{host}";
+        }
+
+        return mailbox;
+    }
+
+    protected override string?[] ValuesOf(Person person, Source source)
     {
         var junk = Random.NextDouble();
-        return
+        var (given, middle, family) = (person.Given, Maybe(person.Middle, 0.3), person.Family);
+        string? Born() => person.Born.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture);
+        string?[] values =
         [
-            Maybe(person.Given, 0.02),
-            Maybe(person.Middle, 0.3),
-            person.Family,
-            person.Suffix,
-            junk < 0.01 ? "1900-01-01" : Maybe(person.Born.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture), 0.2),
-            junk is > 0.01 and < 0.02 ? "noemail@saltmail.example" : Maybe(person.Email, 0.25),
-            junk is > 0.02 and < 0.03 ? "0000 000000" : Maybe(person.Phone, 0.2),
-            Maybe(person.Street, 0.15),
-            Maybe(person.Postcode, 0.2),
-            Maybe(person.City, 0.12),
+            source.Write(Maybe(given, 0.02), Slips),
+            source.Write(middle, Slips),
+            source.Write(family, Slips),
+            source.Write(person.Suffix, Slips),
+            junk < 0.01 ? "1900-01-01" : Maybe(Born(), 0.2),
+            junk is > 0.01 and < 0.02 ? "noemail@saltmail.example" : Maybe(person.Email, 0.2),
+            junk is > 0.02 and < 0.03 ? "0000 000000" : Maybe(source.Write(person.Phone, Slips), 0.18),
+            source.Write(Maybe(person.Employer?.Name, 0.25), Slips),
+            source.Write(Maybe(person.Street, 0.12), Slips),
+            Maybe(person.Postcode, 0.15),
+            source.Write(Maybe(person.Town.City, 0.1), Slips),
+            source.Write(person.Town.Habit, Slips),
         ];
+        if (source == Source.Payment)
+        {
+            // The whole name stands in one field, as the bank wrote it.
+            values[0] = values[1] = values[4] = values[5] = values[6] = null;
+            values[2] = Slips.WithoutAccents(
+                Slips.Chance(0.5)
+                    ? $"{family}, {given}"
+                    : $"{given} {middle} {family}".Replace("  ", " ", StringComparison.Ordinal)
+            );
+        }
+
+        return IsThin ? OnlyOne(values, [4], [5], [6], [8, 9, 10]) : values;
     }
+
+    /// <summary>The organisation of a person.</summary>
+    internal sealed record Employer(string Name, string Host, Phone Switchboard);
 
     internal sealed record Person
     {
+        public required bool IsWoman { get; init; }
+
         public required string Given { get; init; }
 
         public string? Middle { get; init; }
@@ -384,12 +511,14 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
 
         public required string Email { get; init; }
 
-        public required string Phone { get; init; }
+        public required Phone Phone { get; init; }
+
+        public Employer? Employer { get; init; }
 
         public required string Street { get; init; }
 
         public required string Postcode { get; init; }
 
-        public required string City { get; init; }
+        public required Town Town { get; init; }
     }
 }

@@ -55,9 +55,38 @@ internal sealed class Slips(Random random)
         .Split(' ')
         .ToDictionary(keys => keys[0], keys => keys[1..]);
 
+    private static readonly Encoding Windows1252 = CodePagesEncodingProvider.Instance.GetEncoding(1252)!;
+
     public bool Chance(double share) => random.NextDouble() < share;
 
     public T Pick<T>(IReadOnlyList<T> items) => items[random.Next(items.Count)];
+
+    /// <summary>One of several, by their shares, which add up to 1.</summary>
+    public T Share<T>(IReadOnlyList<(double Share, T Item)> items)
+    {
+        var drawn = random.NextDouble();
+        foreach (var (share, item) in items)
+        {
+            drawn -= share;
+            if (drawn < 0)
+                return item;
+        }
+
+        return items[^1].Item;
+    }
+
+    /// <summary>What becomes of letters beyond ASCII on their way through the wrong encoding.</summary>
+    public string Misread(string text)
+    {
+        if (Ascii.IsValid(text))
+            return text;
+        return random.Next(4) switch
+        {
+            0 => string.Concat(text.Select(letter => letter > 127 ? '?' : letter)),
+            1 => string.Concat(text.Select(letter => letter > 127 ? $"&#{(int)letter};" : $"{letter}")),
+            _ => Windows1252.GetString(Encoding.UTF8.GetBytes(text)),
+        };
+    }
 
     public string Typo(string text)
     {
@@ -117,6 +146,8 @@ internal sealed class Slips(Random random)
 
     private string Replace(string text, (string From, string To)[] pairs)
     {
+        if (text.Length < 2)
+            return text;
         var start = random.Next(pairs.Length);
         for (var step = 0; step < pairs.Length; step++)
         {

@@ -5,32 +5,6 @@ namespace Kettlefog.Demo.Truth;
 /// <summary>Writes made-up people or organisations: a database, its map and the truth.</summary>
 internal static class TruthWorld
 {
-    private static readonly string[] PeopleKinds =
-    [
-        "given-name",
-        "middle-name",
-        "family-name",
-        "name-suffix",
-        "birth-date",
-        "email",
-        "phone",
-        "street",
-        "postcode",
-        "city",
-    ];
-
-    private static readonly string[] OrganisationKinds =
-    [
-        "organisation-name",
-        "tax-number",
-        "email",
-        "phone",
-        "url",
-        "street",
-        "postcode",
-        "city",
-    ];
-
     /// <summary>
     /// Writes <c>people.db</c> or <c>organisations.db</c>, a map beside it, and <c>truth.csv</c> with the entity of
     /// each record.
@@ -47,10 +21,7 @@ internal static class TruthWorld
         var type = people ? "person" : "organisation";
         Directory.CreateDirectory(folder);
         WriteDatabase(Path.Combine(folder, what + ".db"), type, columns, made);
-        File.WriteAllText(
-            Path.Combine(folder, what + ".map.yaml"),
-            Map(type, columns, people ? PeopleKinds : OrganisationKinds)
-        );
+        File.WriteAllText(Path.Combine(folder, what + ".map.yaml"), Map(type, columns));
         File.WriteAllLines(
             Path.Combine(folder, "truth.csv"),
             made.Select((record, index) => $"{index + 1},{record.Entity},{record.Class}").Prepend("id,entity,class")
@@ -60,7 +31,7 @@ internal static class TruthWorld
     private static void WriteDatabase(
         string file,
         string type,
-        IReadOnlyList<string> columns,
+        IReadOnlyList<(string Name, string Kind)> columns,
         IReadOnlyList<TruthRecord> records
     )
     {
@@ -73,7 +44,7 @@ internal static class TruthWorld
         {
             create.CommandText =
                 $"CREATE TABLE {type} (id INTEGER PRIMARY KEY, "
-                + $"{string.Join(", ", columns.Select(column => column + " TEXT"))}, status TEXT NOT NULL "
+                + $"{string.Join(", ", columns.Select(column => column.Name + " TEXT"))}, status TEXT NOT NULL "
                 + "DEFAULT 'active')";
             create.ExecuteNonQuery();
         }
@@ -82,11 +53,11 @@ internal static class TruthWorld
         using var insert = connection.CreateCommand();
         insert.Transaction = transaction;
         insert.CommandText =
-            $"INSERT INTO {type} (id, {string.Join(", ", columns)}) VALUES ($id, "
-            + $"{string.Join(", ", columns.Select(column => "$" + column))})";
+            $"INSERT INTO {type} (id, {string.Join(", ", columns.Select(column => column.Name))}) VALUES ($id, "
+            + $"{string.Join(", ", columns.Select(column => "$" + column.Name))})";
         insert.Parameters.Add(new SqliteParameter { ParameterName = "$id" });
         foreach (var column in columns)
-            insert.Parameters.Add(new SqliteParameter { ParameterName = "$" + column });
+            insert.Parameters.Add(new SqliteParameter { ParameterName = "$" + column.Name });
         for (var index = 0; index < records.Count; index++)
         {
             insert.Parameters[0].Value = index + 1L;
@@ -98,7 +69,7 @@ internal static class TruthWorld
         transaction.Commit();
     }
 
-    private static string Map(string type, IReadOnlyList<string> columns, string[] kinds) =>
+    private static string Map(string type, IReadOnlyList<(string Name, string Kind)> columns) =>
         $$"""
             kettlefog: 1
             name: Made-up {{type}}s
@@ -106,9 +77,9 @@ internal static class TruthWorld
             record_types:
               {{type}}:
                 table: {{type}}
-                label: "{{{columns[0]}}}{{(type == "person" ? " {family_name}" : "")}}"
+                label: "{{{columns[0].Name}}}{{(type == "person" ? " {family_name}" : "")}}"
                 fields:
-            {{string.Join('\n', columns.Select((column, index) => $"      {column}: {{ kind: {kinds[index]} }}"))}}
+            {{string.Join('\n', columns.Select(column => $"      {column.Name}: {{ kind: {column.Kind} }}"))}}
                 retire:
                   mark: { status: merged }
                 matching:

@@ -9,35 +9,19 @@ namespace Kettlefog.Core.Tests.Matching;
 /// <summary>Record types and finders for tests.</summary>
 internal static class Finders
 {
-    public static readonly FieldKind[] PeopleKinds =
-    [
-        FieldKind.GivenName,
-        FieldKind.MiddleName,
-        FieldKind.FamilyName,
-        FieldKind.NameSuffix,
-        FieldKind.BirthDate,
-        FieldKind.Email,
-        FieldKind.Phone,
-        FieldKind.Street,
-        FieldKind.Postcode,
-        FieldKind.City,
-    ];
+    public static RecordType People { get; } = TypeOf(PeopleMaker.Columns);
 
-    public static readonly FieldKind[] OrganisationKinds =
-    [
-        FieldKind.OrganisationName,
-        FieldKind.TaxNumber,
-        FieldKind.Email,
-        FieldKind.Phone,
-        FieldKind.Url,
-        FieldKind.Street,
-        FieldKind.Postcode,
-        FieldKind.City,
-    ];
+    public static RecordType Organisations { get; } = TypeOf(OrganisationMaker.Columns);
 
-    public static RecordType People { get; } = TypeOf(PeopleMaker.Columns, PeopleKinds);
-
-    public static RecordType Organisations { get; } = TypeOf(OrganisationMaker.Columns, OrganisationKinds);
+    public static RecordType TypeOf(IReadOnlyList<(string Name, string Kind)> columns) =>
+        TypeOf(
+            [.. columns.Select(column => column.Name)],
+            [
+                .. columns.Select(column =>
+                    Enum.Parse<FieldKind>(column.Kind.Replace("-", "", StringComparison.Ordinal), ignoreCase: true)
+                ),
+            ]
+        );
 
     public static RecordType TypeOf(IReadOnlyList<string> columns, FieldKind[] kinds) =>
         new(
