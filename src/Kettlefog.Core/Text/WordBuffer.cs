@@ -36,7 +36,7 @@ internal sealed class WordBuffer
         Count = 0;
         _end = 0;
         text = text[..Math.Min(text.Length, MaxCharacters)];
-        var plain = Ascii.IsValid(text) ? text : PlainLetters.Of(text.ToString());
+        var plain = MendedText.MayBeBroken(text) ? PlainLetters.Of(MendedText.Of(text.ToString())) : text;
         plain = plain[..Math.Min(plain.Length, _letters.Length - MaxWords)];
         var start = _end;
         for (var at = 0; at < plain.Length && Count < MaxWords; at++)

@@ -22,6 +22,12 @@ internal static class WordLists
     public static IReadOnlyList<string[]> Nicknames { get; } =
     [.. Lines("nicknames.txt").Select(line => line.Split(' ', StringSplitOptions.RemoveEmptyEntries))];
 
+    /// <summary>Given names of women.</summary>
+    public static IReadOnlySet<string> Women { get; } = Set("given-names-women.txt");
+
+    /// <summary>Given names of men.</summary>
+    public static IReadOnlySet<string> Men { get; } = Set("given-names-men.txt");
+
     /// <summary>
     /// Spellings of legal forms, each with country and form, as in <c>GB limited</c>; the first country that has it.
     /// </summary>
@@ -70,7 +76,7 @@ internal static class WordLists
                 )
             );
 
-    private static HashSet<string> Set(string file) =>
+    public static HashSet<string> Set(string file) =>
         [.. Lines(file).SelectMany(line => line.Split(' ', StringSplitOptions.RemoveEmptyEntries))];
 
     private static IEnumerable<string> Lines(string file)
