@@ -7,11 +7,20 @@ using Kettlefog.Core.Text.Similarity;
 namespace Kettlefog.Core.Matching.Features;
 
 /// <summary>All e-mail addresses of a record: the best agreement of any two counts.</summary>
-internal sealed class EmailFeature(int[] columns, EvidenceKind kind) : Feature
+/// <param name="columns">The columns of the addresses.</param>
+/// <param name="names">The columns of a person's name; empty if the records are no people.</param>
+/// <param name="kind">The evidence; of people with a level for addresses that are made of the name.</param>
+internal sealed class EmailFeature(int[] columns, int[] names, EvidenceKind kind) : Feature
 {
-    // A mailbox within a slice: itself, its local part and host, and the letters of the local part if it is a person's,
-    // otherwise 0.
-    private const int Stride = 4;
+    // A mailbox within a slice: itself, its local part and host, the letters of the local part if it is a person's,
+    // otherwise 0, and 1 if the local part is made of the record's own name.
+    private const int OfName = 4,
+        Stride = 5;
+
+    private int SameHost => names.Length > 0 ? 4 : 3;
+
+    private int Different => SameHost + 1;
+
     private const int MinLocalPartLength = 5;
 
     /// <summary>
@@ -37,12 +46,45 @@ internal sealed class EmailFeature(int[] columns, EvidenceKind kind) : Feature
             for (var at = start; at < into.Count; at += Stride)
                 known |= into[at] == mailbox;
             if (!known)
-                AddMailbox(mailbox, _locals.Intern(local), host, into);
+                AddMailbox(mailbox, _locals.Intern(local), host, IsOfName(local, row, words), into);
         }
     }
 
-    private void AddMailbox(int mailbox, Token local, string host, List<int> into) =>
-        into.AddRange([mailbox, local.Id, _hosts.Intern(host).Id, IsPersonal(local) ? local.Mask : 0]);
+    private void AddMailbox(int mailbox, Token local, string host, bool isOfName, List<int> into) =>
+        into.AddRange([
+            mailbox,
+            local.Id,
+            _hosts.Intern(host).Id,
+            IsPersonal(local) ? local.Mask : 0,
+            isOfName ? 1 : 0,
+        ]);
+
+    /// <summary>True if the letters of a local part are those of the name: <c>j.smith</c>, <c>smithjohn84</c>.</summary>
+    private bool IsOfName(string local, IReadOnlyList<string?> row, WordBuffer words)
+    {
+        if (names.Length == 0)
+            return false;
+        var rest = string.Concat(local.Where(char.IsAsciiLetter));
+        var (initials, isPart) = ("", false);
+        foreach (var column in names)
+        {
+            if (row[column] is not { Length: > 0 } text)
+                continue;
+            words.Split(text, FullStops.Part);
+            for (var at = 0; at < words.Count; at++)
+            {
+                var word = words[at].ToString();
+                initials += word[0];
+                if (word.Length < 3 || rest.IndexOf(word, StringComparison.Ordinal) is not (>= 0 and var start))
+                    continue;
+                rest = rest.Remove(start, word.Length);
+                isPart = true;
+            }
+        }
+
+        // The record may lack the given name of which the mailbox has the initial.
+        return isPart && (rest.Length <= 1 || (rest.Length <= 3 && rest.All(initials.Contains)));
+    }
 
     public override void Count(ReadOnlySpan<int> slice, int records)
     {
@@ -62,7 +104,7 @@ internal sealed class EmailFeature(int[] columns, EvidenceKind kind) : Feature
             return;
         }
 
-        var best = new Finding(4);
+        var best = new Finding(Different);
         for (var i = 0; i < a.Length; i += Stride)
         {
             for (var j = 0; j < b.Length; j += Stride)
@@ -103,6 +145,8 @@ internal sealed class EmailFeature(int[] columns, EvidenceKind kind) : Feature
     {
         if (a[0] == b[0])
             return new Finding(0, Rarity(_mailboxes[a[0]], OwnValue));
+        if (a[OfName] == 1 && b[OfName] == 1 && a[2] != b[2])
+            return CompareOfName(_locals[a[1]], _locals[b[1]], a[3], b[3]);
         if (a[1] == b[1] && a[3] != 0)
             return new Finding(1, Rarity(_locals[a[1]]));
         if (
@@ -113,14 +157,31 @@ internal sealed class EmailFeature(int[] columns, EvidenceKind kind) : Feature
         )
             return new Finding(2);
         if (a[2] != b[2] && a[1] != b[1])
-            return new Finding(4);
+            return new Finding(Different);
         var host = _hosts[a[2]];
         if (a[2] == b[2] && !WordLists.PublicMailHosts.Contains(host.Text))
-            return Rarity(host) > MinHostRarity ? new Finding(3, Rarity(host)) : new Finding(4);
+            return Rarity(host) > MinHostRarity ? new Finding(SameHost, Rarity(host)) : new Finding(Different);
         if (a[1] == b[1] && _hosts[b[2]] is var other && DamerauLevenshtein.Distance(host.Text, other.Text, 2) <= 2)
             return new Finding(2);
-        return new Finding(4);
+        return new Finding(Different);
     }
+
+    /// <summary>
+    /// Two addresses at different hosts that are made of the names of their records: the names are compared elsewhere,
+    /// and only further digits say that it is the same person.
+    /// </summary>
+    private Finding CompareOfName(Token a, Token b, int lettersA, int lettersB)
+    {
+        if (a.Id == b.Id && a.Text.Count(char.IsAsciiDigit) > 1)
+            return new Finding(1, Rarity(a));
+        if (LetterMask.Difference(lettersA, lettersB) > 5)
+            return new Finding(Different);
+        return DamerauLevenshtein.Distance(LettersOf(a.Text), LettersOf(b.Text), 1) <= 1
+            ? new Finding(3)
+            : new Finding(Different);
+    }
+
+    private static string LettersOf(string text) => string.Concat(text.Where(char.IsAsciiLetter));
 
     /// <summary>
     /// One digit more or less is another mailbox of a large host, one letter is likely a typing error.

@@ -57,7 +57,7 @@ internal sealed class IdentifierFeature(int column, bool withCountry, EvidenceKi
         }
 
         if (a[0] == b[0])
-            into[0] = new Finding(0, Rarity(_numbers[a[0]], OwnValue));
+            into[0] = new Finding(0, Rarity(_numbers[a[0]], RarityOf(_numbers[a[0]].Text.Length)));
         else
             into[0] = new Finding(
                 MayBeTypingError(a[1], b[1]) && IsTypingError(_numbers[a[0]].Text, _numbers[b[0]].Text) ? 1 : 2
@@ -78,6 +78,12 @@ internal sealed class IdentifierFeature(int column, bool withCountry, EvidenceKi
             parts.AddStrong(KeySlot.Digits, Hashing.Of(token.Text.AsSpan(half), (ulong)column + 200));
         }
     }
+
+    /// <summary>
+    /// Numbers are given out once: how rarely one is met by chance follows from its length, not from how many records
+    /// there are. Two and a half bits a place leave room for places that all numbers share.
+    /// </summary>
+    private static float RarityOf(int length) => Math.Clamp(2.5f * length, OwnValue, 18);
 
     private static bool IsTypingError(string a, string b) =>
         Math.Min(a.Length, b.Length) > 5 && DamerauLevenshtein.Distance(a, b, 1) <= 1;

@@ -11,11 +11,12 @@ namespace Kettlefog.Core.Matching.Features;
 /// form compared separately. Of several names (legal, trading) the best agreement counts.
 /// </summary>
 /// <param name="columns">The columns of the names.</param>
+/// <param name="towns">The columns of the towns.</param>
 /// <param name="kinds">
 /// Evidence about the name and about the legal form, in this order; the name alone for the organisation that a person
 /// belongs to, of whom it is no name.
 /// </param>
-internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kinds) : Feature
+internal sealed class OrganisationNameFeature(int[] columns, int[] towns, EvidenceKind[] kinds) : Feature
 {
     private bool IsOfPerson => kinds.Length == 1;
 
@@ -36,8 +37,11 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
     /// <summary>Names that share less rarity than this, in bits, count as different.</summary>
     private const float MinCommonWords = 3;
 
-    /// <summary>Words less rare than this, in bits, are not looked up, unless a name has no rarer one.</summary>
-    private const float MinRarity = 6;
+    /// <summary>
+    /// Words less rare than this, in bits, are not looked up, unless a name has no rarer one. Among few records the words
+    /// that tell names apart are less rare, and few are compared anyway.
+    /// </summary>
+    private float MinRarity => Math.Min(6, MathF.Log2(Population) / 2);
 
     private static readonly HashSet<string> Fillers =
     [
@@ -76,10 +80,51 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
         {
             if (row[column] is not { Length: > 0 } text || Junk.IsJunk(text))
                 continue;
-            words.Split(text, FullStops.JoinLetters);
-            if (words.Count > 0)
-                AddName(words, into);
+            foreach (var name in NamesIn(Annotations.WithoutThem(text)))
+            {
+                words.Split(name, FullStops.JoinLetters);
+                if (words.Count > 0)
+                    AddName(words, towns.Length > 0 ? TownOf(row) : "", into);
+            }
         }
+    }
+
+    /// <summary>A name and the trading name behind it: <c>Gannet Ltd t/a Quay Stores</c>.</summary>
+    private static string[] NamesIn(string text)
+    {
+        foreach (var mark in TradingMarks)
+        {
+            var at = text.IndexOf(mark, StringComparison.OrdinalIgnoreCase);
+            if (at > 0 && at + mark.Length < text.Length)
+                return [text[..at], text[(at + mark.Length)..]];
+        }
+
+        return [text];
+    }
+
+    private static readonly string[] TradingMarks =
+    [
+        " t/a ",
+        " trading as ",
+        " d/b/a ",
+        " dba ",
+        " doing business as ",
+        " o/a ",
+        " h/o ",
+        " handelend onder ",
+        " nom commercial ",
+    ];
+
+    /// <summary>The words of the record's own town, joined; a name that ends in it says nothing new.</summary>
+    private string TownOf(IReadOnlyList<string?> row)
+    {
+        foreach (var column in towns)
+        {
+            if (row[column] is { Length: > 2 } town && !Junk.IsJunk(town))
+                return string.Concat(PlainLetters.Of(MendedText.Of(town)).Where(char.IsLetterOrDigit));
+        }
+
+        return "";
     }
 
     public override void Count(ReadOnlySpan<int> slice, int records)
@@ -173,9 +218,18 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
         return rarest is null ? 0 : KeyParts.Mix(rarest.Sound);
     }
 
-    private void AddName(WordBuffer words, List<int> into)
+    private void AddName(WordBuffer words, string town, List<int> into)
     {
-        var (first, last, form) = TakeForm(words);
+        var (first, last, form) = TakeForm(words, words.Count);
+        var shortened = WithoutPart(words, first, last, town);
+        if (shortened < last)
+        {
+            // "Gannet Ltd, Accounts Dept": the form stands before what was left out.
+            last = shortened;
+            if (form == 0)
+                (first, last, form) = TakeForm(words, last);
+        }
+
         var start = into.Count;
         into.AddRange([0, form, 0, 0, 0]);
         var whole = "";
@@ -222,17 +276,89 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
             into.AddRange([word.Id, word.Mask | (IsPlaceWord(word) ? NamesPlace : 0)]);
     }
 
+    /// <summary>
+    /// The end of a name before its own town, its department or its main office: they are about the address, and not
+    /// about the organisation.
+    /// </summary>
+    private static int WithoutPart(WordBuffer words, int first, int last, string town)
+    {
+        for (var isShorter = true; isShorter; )
+        {
+            isShorter = false;
+            if (last - first > 1 && town.Length > 0 && EndsInTown(words, first, last, town) is > 0 and var ofTown)
+            {
+                last -= ofTown;
+                isShorter = true;
+            }
+
+            if (last - first > 2 && Units.Contains(words[last - 1].ToString()))
+            {
+                if (Functions.Contains(words[last - 2].ToString()))
+                {
+                    last -= 2;
+                    isShorter = true;
+                }
+            }
+        }
+
+        return last;
+    }
+
+    private static int EndsInTown(WordBuffer words, int first, int last, string town)
+    {
+        var length = 0;
+        for (var at = last - 1; at > first && length < town.Length; at--)
+        {
+            length += words[at].Length;
+            if (length <= town.Length && !town.AsSpan(town.Length - length, words[at].Length).SequenceEqual(words[at]))
+                return 0;
+            if (length == town.Length)
+                return last - at;
+        }
+
+        return 0;
+    }
+
+    /// <summary>What a part of an organisation is called.</summary>
+    private static readonly HashSet<string> Units = ["dept", "department", "office", "team", "desk", "payable"];
+
+    /// <summary>What it does.</summary>
+    private static readonly HashSet<string> Functions =
+    [
+        "account",
+        "accounts",
+        "accounting",
+        "sales",
+        "purchasing",
+        "purchase",
+        "procurement",
+        "finance",
+        "payroll",
+        "billing",
+        "invoice",
+        "invoices",
+        "marketing",
+        "personnel",
+        "hr",
+        "it",
+        "orders",
+        "head",
+        "main",
+        "central",
+        "registered",
+    ];
+
     /// <summary>Finds the legal form behind or before the name; never the whole name.</summary>
-    private static (int First, int Last, int Form) TakeForm(WordBuffer words)
+    private static (int First, int Last, int Form) TakeForm(WordBuffer words, int end)
     {
         int first = 0,
-            last = words.Count,
+            last = end,
             form = 0;
-        for (var length = Math.Min(MaxLegalFormWords, words.Count - 1); length > 0; length--)
+        for (var length = Math.Min(MaxLegalFormWords, end - 1); length > 0; length--)
         {
-            if (FormOf(words, words.Count - length, length) is > 0 and var behind)
+            if (FormOf(words, end - length, length) is > 0 and var behind)
             {
-                last = words.Count - length;
+                last = end - length;
 
                 // "and Co Ltd", "& Co. KG".
                 while (last > 1 && words[last - 1] is "and" or "co")
@@ -242,32 +368,57 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
             }
         }
 
-        if (
-            form == 0
-            && words.Count > 1
-            && words[0]
-                is "ab"
-                    or "oy"
-                    or "ooo"
-                    or "pt"
-                    or "uab"
-                    or "sia"
-                    or "stichting"
-                    or "zao"
-                    or "pao"
-                    or "oao"
-                    or "ip"
-                    or "tov"
-                    or "gmbh"
-        )
+        if (form == 0 && end > 1)
         {
-            form = FormOf(words, 0, 1);
-            first = form > 0 ? 1 : 0;
+            for (var length = Math.Min(MaxLegalFormWords, end - 1); length > 0 && form == 0; length--)
+            {
+                if (
+                    (length > 1 || words[0].Length > 2 || TwoLetterFormsInFront.Contains(words[0].ToString()))
+                    && FormOf(words, 0, length) is > 0 and var before
+                )
+                    (first, form) = (length, before);
+            }
         }
 
+        if (form == 0 && end > 1 && MisspeltForm(words[end - 1]) is > 0 and var misspelt)
+            (last, form) = (end - 1, misspelt);
         while (last - first > 1 && words[last - 1] is "co" or "company" or "and")
             last--;
         return (first, last, form);
+    }
+
+    /// <summary>Of two letters only these stand in front and are no word or initials.</summary>
+    private static readonly HashSet<string> TwoLetterFormsInFront =
+    [
+        "ab",
+        "oy",
+        "pt",
+        "ip",
+        "ag",
+        "kg",
+        "bv",
+        "nv",
+        "as",
+        "sa",
+        "kk",
+    ];
+
+    /// <summary>A form of at least six letters with one typing error, or two neighbours that changed places.</summary>
+    private static int MisspeltForm(ReadOnlySpan<char> word)
+    {
+        if (word.Length < 6 || word.ContainsAnyInRange('0', '9'))
+            return 0;
+        foreach (var (spelling, number) in LongForms)
+        {
+            if (
+                Math.Abs(spelling.Length - word.Length) <= 1
+                && spelling[0] == word[0]
+                && DamerauLevenshtein.Distance(spelling, word, 1) <= 1
+            )
+                return number;
+        }
+
+        return 0;
     }
 
     private static int FormOf(WordBuffer words, int from, int count)
@@ -295,7 +446,7 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
     private Finding CompareNames(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
     {
         if (a[Whole] == b[Whole])
-            return new Finding(0, Rarity(_wholes[a[Whole]], OwnName));
+            return new Finding(0, RarityOf(a));
         if (a[Initials] == b[Whole] + 1 || b[Initials] == a[Whole] + 1)
             return new Finding(2);
         Span<bool> taken = stackalloc bool[MaxWords];
@@ -339,7 +490,7 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
         if (matched < MinCommonWords && extraA + extraB > 0 && !mayBeTypingError)
             return new Finding(6);
         var (wholeA, wholeB) = (_wholes[a[Whole]], _wholes[b[Whole]]);
-        var rarity = Math.Min(matched, Rarity(Math.Max(wholeA.Count, wholeB.Count)));
+        var rarity = Math.Min(matched, Math.Max(RarityOf(a), RarityOf(b)));
         if (extraA == 0 && extraB == 0)
             return new Finding(misspelt == 0 ? 0 : 1, rarity);
         if (mayBeTypingError && IsTypingError(wholeA.Text, wholeB.Text) && !differsInPlace)
@@ -422,12 +573,41 @@ internal sealed class OrganisationNameFeature(int[] columns, EvidenceKind[] kind
     private static bool IsPlaceWord(Token word) =>
         WordLists.PlaceWords.Contains(word.Text) || word.Text.All(char.IsAsciiDigit);
 
+    /// <summary>
+    /// How rarely a name is met by chance. Of one that few records have it is not known from their number, which may be
+    /// one entity's: a name of several words is as rare as its words together, of which each says less than it would by
+    /// itself, because words of names go together.
+    /// </summary>
+    private float RarityOf(ReadOnlySpan<int> name)
+    {
+        var whole = _wholes[name[Whole]];
+        var rarity = Rarity(whole, OwnName);
+        if (whole.Count > MostOfOne || name.Length <= Head + Stride)
+            return rarity;
+        float words = 0;
+        for (var word = Head; word < name.Length; word += Stride)
+            words += Weight(name[word]);
+        return Math.Max(rarity, Math.Min(words * ShareOfWord, MaxRarity));
+    }
+
+    /// <summary>A name that more records have belongs to several entities.</summary>
+    private const int MostOfOne = 8;
+
+    private const float ShareOfWord = 0.7f,
+        MaxRarity = 20;
+
     private float Weight(int word) =>
         _words.Rarities is { } rarities && word < rarities.Length
             ? Math.Clamp(rarities[word], 0.5f, 14)
             : Math.Clamp(Rarity(_words[word].Count), 0.5f, 14);
 
     private static readonly Dictionary<string, int> FormNumbers = NumberForms();
+    private static readonly (string Spelling, int Number)[] LongForms =
+    [
+        .. FormNumbers
+            .Where(form => form.Key.Length >= 7 && !form.Key.Contains(' ', StringComparison.Ordinal))
+            .Select(form => (form.Key, form.Value)),
+    ];
     private static readonly string[] FormFamilies =
     [
         "",

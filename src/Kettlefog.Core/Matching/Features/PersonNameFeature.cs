@@ -1,3 +1,4 @@
+using System.Numerics;
 using Kettlefog.Core.Matching.Blocking;
 using Kettlefog.Core.Matching.Evidence;
 using Kettlefog.Core.Matching.Records;
@@ -32,6 +33,9 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
 
     /// <summary>Beside the letters: the name has nicknames, or is one.</summary>
     private const int HasNicknames = 1 << 30;
+
+    /// <summary>Longer words are no names that a scanner misread.</summary>
+    private const int MaxWord = 40;
 
     private static readonly HashSet<string> Titles =
     [
@@ -169,6 +173,17 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
                     break;
             }
         }
+        else if (name.Given.Count == 0 && name.Family.Count > 1)
+        {
+            ReadWholeFromFamily(row, words, name);
+        }
+
+        // Who has no given name goes by another.
+        if (name.Given.Count == 0 && name.Middle.Count > 0)
+        {
+            name.Given.Add(name.Middle[0]);
+            name.Middle.RemoveAt(0);
+        }
 
         if (name.Given.Count > 1)
         {
@@ -212,9 +227,9 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
             )
                 (given, family) = crossed.IsRarer(back) ? (back, crossed) : (crossed, back);
             else if (crossed.Relation <= WordRelation.Variant)
-                given = crossed;
+                (given, family) = OneInPlaceOfOther(Names(a, Given), crossed, back, family);
             else if (back.Relation <= WordRelation.Variant)
-                given = back;
+                (given, family) = OneInPlaceOfOther(Names(b, Given), back, crossed, family);
         }
 
         var byMiddle = false;
@@ -266,6 +281,27 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
     }
 
     /// <summary>
+    /// What stands as the given name of one record and as the family name of the other is either: it is the given name
+    /// if it is known as one, and otherwise the family name, of which relatives have the same.
+    /// </summary>
+    /// <param name="given">The given names of the record in which it stands there.</param>
+    /// <param name="agreement">How it agrees.</param>
+    /// <param name="rest">How the other two names agree.</param>
+    /// <param name="family">How the family names agree.</param>
+    private (NameRelation Given, NameRelation Family) OneInPlaceOfOther(
+        ReadOnlySpan<int> given,
+        NameRelation agreement,
+        NameRelation rest,
+        NameRelation family
+    )
+    {
+        var token = _names[given[0]];
+        var isGiven =
+            WordLists.Women.Contains(token.Text) || WordLists.Men.Contains(token.Text) || nicknames.Knows(token);
+        return isGiven ? (agreement, family) : (rest, agreement);
+    }
+
+    /// <summary>
     /// The levels of a given name are those of a word, with the middle name's between initial and faint.
     /// </summary>
     private static Finding GivenFinding(NameRelation given, bool byMiddle)
@@ -286,7 +322,7 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
             _ => slice[(Head + (Stride * (slice[1] + slice[2])))..],
         };
 
-    private NameRelation Best(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
+    private NameRelation Best(ReadOnlySpan<int> a, ReadOnlySpan<int> b, bool isFamily = false)
     {
         if (a.IsEmpty || b.IsEmpty)
             return new NameRelation(WordRelation.Different, 0, true);
@@ -302,12 +338,25 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
                 }
 
                 var bothNicknames = (a[i + 1] & b[j + 1] & HasNicknames) != 0;
-                if (!bothNicknames && !WordRelations.MayBeSimilar(a[i + 1] & ~HasNicknames, b[j + 1] & ~HasNicknames))
+                var oneNickname = ((a[i + 1] | b[j + 1]) & HasNicknames) != 0;
+                if (
+                    !bothNicknames
+                    && !(oneNickname && IsOneLetter(a[i + 1], b[j + 1]))
+                    && !WordRelations.MayBeSimilar(a[i + 1] & ~HasNicknames, b[j + 1] & ~HasNicknames)
+                )
                     continue;
                 var (left, right) = (_names[a[i]], _names[b[j]]);
                 var relation = WordRelations.Of(left, right, initials: true);
                 if (relation >= WordRelation.Misspelt && bothNicknames && nicknames.Share(left, right))
                     relation = WordRelation.Variant;
+                if (
+                    relation is WordRelation.Misspelt or WordRelation.Faint
+                    && !isFamily
+                    && Sexes.Differ(left.Text, right.Text)
+                )
+                    relation = WordRelation.Different;
+                if (relation == WordRelation.Different && !isFamily && nicknames.HaveInitial(left, right))
+                    relation = WordRelation.Initial;
                 if (relation <= best.Relation)
                     best = best.Or(
                         new NameRelation(
@@ -321,11 +370,15 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
         return best;
     }
 
+    /// <summary>True if one of two words has one letter only.</summary>
+    private static bool IsOneLetter(int maskA, int maskB) =>
+        BitOperations.IsPow2(maskA & ~HasNicknames) || BitOperations.IsPow2(maskB & ~HasNicknames);
+
     private NameRelation CompareFamily(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
     {
         var x = Names(a, Family);
         var y = Names(b, Family);
-        var best = Best(x, y);
+        var best = Best(x, y, isFamily: true);
         if (best.Missing)
             return best;
 
@@ -348,19 +401,52 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
         };
     }
 
+    /// <summary>A bank or an old list has the whole name in one field, and that is the family name's.</summary>
+    private void ReadWholeFromFamily(IReadOnlyList<string?> row, WordBuffer words, Parts name)
+    {
+        foreach (var column in columns.Family)
+        {
+            var whole = new Parts { Suffix = name.Suffix };
+            if (
+                row[column] is { Length: > 0 } full
+                && HasParts(full)
+                && ReadFull(full, words, whole)
+                && whole.Given.Count > 0
+            )
+            {
+                name.Family.Clear();
+                name.Family.AddRange(whole.Family);
+                name.Given.AddRange(whole.Given);
+                return;
+            }
+        }
+    }
+
+    /// <summary>True for more than one word between spaces, particles aside: a name with a hyphen is one.</summary>
+    private static bool HasParts(string name) =>
+        name.Split([' ', ','], StringSplitOptions.RemoveEmptyEntries)
+            .Count(word => !Particles.Contains(PlainLetters.Of(word))) > 1;
+
     /// <summary>Reads the words of one part; a suffix among them is taken out.</summary>
     private List<int> Read(string? text, WordBuffer words, ref int suffix)
     {
         var names = new List<int>(3);
         if (string.IsNullOrWhiteSpace(text) || Junk.IsJunk(text))
             return names;
-        words.Split(text, FullStops.Part);
+        words.Split(Annotations.WithoutThem(text), FullStops.Part);
+        Span<char> letters = stackalloc char[MaxWord];
         for (var at = 0; at < words.Count; at++)
         {
-            if (at > 0 && SuffixOf(words[at]) is > 0 and var rank)
+            var word = words[at];
+            if (at > 0 && SuffixOf(word) is > 0 and var rank)
                 suffix = rank;
-            else if (!IsIn(Titles, words[at]) || words.Count == 1)
-                names.Add(_names.Intern(words[at]).Id);
+            else if (word.ContainsAnyInRange('0', '9'))
+            {
+                if (word.Length <= MaxWord && AsLetters(word, letters))
+                    names.Add(_names.Intern(letters[..word.Length]).Id);
+            }
+            else if (!IsIn(Titles, word) || words.Count == 1)
+                names.Add(_names.Intern(word).Id);
         }
 
         // Particles are often omitted: a name is compared without them, unless there is nothing else.
@@ -369,10 +455,28 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
         return names;
     }
 
+    /// <summary>Writes letters for the digits that a scanner reads in their place; false if there are no letters.</summary>
+    private static bool AsLetters(ReadOnlySpan<char> word, Span<char> into)
+    {
+        for (var at = 0; at < word.Length; at++)
+            into[at] = word[at] switch
+            {
+                '0' => 'o',
+                '1' => 'l',
+                '5' => 's',
+                '8' => 'b',
+                '6' => 'g',
+                '2' => 'z',
+                var letter => letter,
+            };
+        return word.ContainsAnyInRange('a', 'z');
+    }
+
     private bool ReadFull(string full, WordBuffer words, Parts name)
     {
         if (Junk.IsJunk(full))
             return false;
+        full = Annotations.WithoutThem(full);
         var comma = full.IndexOf(',', StringComparison.Ordinal);
         if (comma > 0 && comma < full.Length - 1)
         {

@@ -19,7 +19,11 @@ internal enum ValueForm
 /// A code, number, date or web address: equal, near (numbers within two in a hundred, dates within 31 days), or
 /// different.
 /// </summary>
-internal sealed class ValueFeature(int column, ValueForm form, EvidenceKind kind) : Feature
+/// <param name="column">The column of the value.</param>
+/// <param name="mails">The columns of e-mail addresses whose host stands in for a web address that is missing.</param>
+/// <param name="form">How the value is read.</param>
+/// <param name="kind">The evidence.</param>
+internal sealed class ValueFeature(int column, int[] mails, ValueForm form, EvidenceKind kind) : Feature
 {
     private readonly TokenTable _values = new();
 
@@ -28,7 +32,12 @@ internal sealed class ValueFeature(int column, ValueForm form, EvidenceKind kind
     public override void Prepare(IReadOnlyList<string?> row, WordBuffer words, List<int> into)
     {
         if (row[column] is not { Length: > 0 } text || Junk.IsJunk(text))
+        {
+            if (HostOfMail(row) is { } host)
+                into.Add(_values.Intern(host).Id);
             return;
+        }
+
         var value = form switch
         {
             ValueForm.Number => decimal.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var number)
@@ -92,6 +101,21 @@ internal sealed class ValueFeature(int column, ValueForm form, EvidenceKind kind
             default:
                 return false;
         }
+    }
+
+    private string? HostOfMail(IReadOnlyList<string?> row)
+    {
+        foreach (var mail in mails)
+        {
+            if (
+                row[mail] is { Length: > 3 } text
+                && EmailReader.Read(text) is var (_, host)
+                && !WordLists.PublicMailHosts.Contains(host)
+            )
+                return host;
+        }
+
+        return null;
     }
 
     /// <summary>The host of a web address, without "www".</summary>

@@ -37,6 +37,15 @@ internal sealed class Nicknames
     public bool Share(Token a, Token b) =>
         _groups.TryGetValue(a.Text, out var x) && _groups.TryGetValue(b.Text, out var y) && x.Overlaps(y);
 
+    /// <summary>True if one is the initial of a name of which the other is a form: E. and Liz.</summary>
+    public bool HaveInitial(Token a, Token b)
+    {
+        var (letter, name) = a.Text.Length == 1 ? (a.Text[0], b.Text) : (b.Text[0], a.Text);
+        return (a.Text.Length == 1 || b.Text.Length == 1)
+            && _groups.TryGetValue(name, out var groups)
+            && groups.Any(group => _all[group][0][0] == letter);
+    }
+
     /// <summary>
     /// The phonetic code of a name; nicknames of one group share a code, if the name is in one group only.
     /// </summary>
