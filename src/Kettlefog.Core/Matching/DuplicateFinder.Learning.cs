@@ -70,7 +70,7 @@ public sealed partial class DuplicateFinder
     private LearnedScores Learn(IReadOnlyList<Decision> decided, CancellationToken cancellationToken)
     {
         if (Count < 2)
-            return new LearnedScores(_model.Evidence, _model.Relations, DefaultDuplicates, 0);
+            return Unlearned;
         var random = new Random(_options.Seed);
         var drawn = new List<(int A, int B)>();
         for (var draw = 0; draw < Math.Min(RandomPairs, (long)Count * 20); draw++)
@@ -86,15 +86,15 @@ public sealed partial class DuplicateFinder
         );
         var evidence = ScoreLearner.WithRandomPairs(_model.Evidence, chance);
         var (sample, share) = Sample(random, cancellationToken);
-        return ScoreLearner.Learn(
-            evidence,
-            _model.Relations,
-            Count,
-            DefaultDuplicates,
-            sample,
-            share,
-            [.. decided.Select(Decided)]
-        );
+        var known = decided.Select(Decided).ToList();
+        var learned = ScoreLearner.Learn(evidence, _model.Relations, Count, DefaultDuplicates, sample, share, known);
+        var scorer = Scorer(learned);
+        return learned with
+        {
+            Calibration = Calibration
+                .Default(_model.Entity)
+                .Fit([.. known.Select(pair => (scorer.RawLogOdds(pair.Findings), pair.Match))]),
+        };
     }
 
     /// <summary>The candidates of some records, each pair once, with their share of all pairs.</summary>

@@ -65,7 +65,7 @@ public sealed partial class DuplicateFinder
         return Explain(_rules.LacksPartition(values) ? _rules.InPartitionOf(values, record) : values, record);
     }
 
-    /// <summary>Finds the records that are likely the same entity, most likely first.</summary>
+    /// <summary>Finds the records that are likely the same entity: equal ones, then the most likely first.</summary>
     /// <param name="values">
     /// The values to find, in the order of the type's fields; null where unknown. Without a partition they are compared
     /// with the records of all.
@@ -80,7 +80,7 @@ public sealed partial class DuplicateFinder
         var record = Prepare(values, new Scratch(_model));
         var rules = _rules.OfAsked(values);
         var findings = new Finding[_scorer.Findings];
-        var found = new List<SimilarRecord>();
+        var found = new List<(bool IsEqual, double Score, SimilarRecord Similar)>();
         ulong[]? place = null;
         bool IsBefore(int number) =>
             PlaceOf(number).AsSpan().SequenceCompareTo(place ??= PlaceOf(record, rules.Partition)) < 0;
@@ -104,7 +104,13 @@ public sealed partial class DuplicateFinder
                     _rules.Judge(rules, _rules.Of(number), findings, _scorer) is { } judgement
                     && (judgement.Score >= minScore || judgement.Proposed)
                 )
-                    found.Add(new SimilarRecord(number, (float)judgement.Score, judgement.Proposed));
+                    found.Add(
+                        (
+                            record.AsSpan().SequenceEqual(_records[number]),
+                            judgement.Score,
+                            new SimilarRecord(number, (float)judgement.Score, judgement.Proposed)
+                        )
+                    );
             }
         }
         finally
@@ -112,8 +118,16 @@ public sealed partial class DuplicateFinder
             _changing.ExitReadLock();
         }
 
-        found.Sort((x, y) => x.Score != y.Score ? y.Score.CompareTo(x.Score) : x.Number.CompareTo(y.Number));
-        return found.Count > limit ? found[..limit] : found;
+        // Among many copies that are as certain as can be, equal ones come first.
+        return
+        [
+            .. found
+                .OrderByDescending(each => each.IsEqual)
+                .ThenByDescending(each => each.Score)
+                .ThenBy(each => each.Similar.Number)
+                .Take(limit)
+                .Select(each => each.Similar),
+        ];
     }
 
     /// <summary>Scores two records that were added, whether or not blocking brings them together.</summary>

@@ -101,7 +101,7 @@ public sealed partial class DuplicateFinder : IDisposable
             : rules.SelectMany(rule => rule.Compare).Distinct().ToList();
         _model = MatchModel.For(type.Fields, named, options.Country, nicknames);
         _rules = new RuleSet(type, rules, _model, options, nicknames);
-        _scorer = Scorer(new LearnedScores(_model.Evidence, _model.Relations, DefaultDuplicates, 0));
+        _scorer = Scorer(Unlearned);
         _stop = Stop();
     }
 
@@ -177,9 +177,7 @@ public sealed partial class DuplicateFinder : IDisposable
             live,
             cancellationToken
         );
-        var learned = _options.Learn
-            ? Learn(decided, cancellationToken)
-            : new LearnedScores(_model.Evidence, _model.Relations, DefaultDuplicates, 0);
+        var learned = _options.Learn ? Learn(decided, cancellationToken) : Unlearned;
         _scorer = Scorer(learned);
         _stop = Stop();
         var report = _blocks.Report;
@@ -317,10 +315,19 @@ public sealed partial class DuplicateFinder : IDisposable
         return new FoundPair(a, b, (float)score, rule, proposed);
     }
 
+    private LearnedScores Unlearned =>
+        new(_model.Evidence, _model.Relations, DefaultDuplicates, 0, Calibration.Default(_model.Entity));
+
     private EarlyStop Stop() => new(_scorer, _model.Offsets, Math.Min(Floor, _rules.MinProposedScore));
 
     private PairScorer Scorer(LearnedScores learned) =>
-        new(learned.Evidence, learned.Relations, Math.Max(2, Count - _copies.Count), learned.Duplicates);
+        new(
+            learned.Evidence,
+            learned.Relations,
+            Math.Max(2, Count - _copies.Count),
+            learned.Duplicates,
+            learned.Calibration
+        );
 
     private int[] Prepare(IReadOnlyList<string?> row, Scratch scratch, int number = -1)
     {

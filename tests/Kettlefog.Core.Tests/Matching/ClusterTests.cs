@@ -14,6 +14,26 @@ public class ClusterTests
     }
 
     [Fact]
+    public void What_two_strong_pairs_hold_is_not_lost_for_thin_records()
+    {
+        // All of the others are alike; one record is like two of them, and has nothing in common with the rest.
+        static IReadOnlyList<FoundCluster> With(int others, params ScoredPair[] further) =>
+            Build(
+                [
+                    .. from a in Enumerable.Range(1, others)
+                    from b in Enumerable.Range(a + 1, others - a)
+                    select new ScoredPair(a, b, 0.99f),
+                    .. further,
+                ],
+                (_, _) => 0
+            );
+        With(4, new(0, 1, 0.95f), new(0, 2, 0.94f)).Single().Members.ShouldBe([0, 1, 2, 3, 4]);
+        With(4, new ScoredPair(0, 1, 0.95f)).Single().Members.ShouldBe([1, 2, 3, 4], "one is too few");
+        With(4, new(0, 1, 0.8f), new(0, 2, 0.8f)).Single().Members.ShouldBe([1, 2, 3, 4], "they are not strong");
+        With(9, new(0, 1, 0.95f), new(0, 2, 0.94f)).Single().Members.ShouldNotContain(0, "two of nine are too few");
+    }
+
+    [Fact]
     public void Three_that_are_alike_are_one()
     {
         var cluster = Build([new(0, 1, 0.99f), new(1, 2, 0.98f), new(0, 2, 0.5f)]).Single();

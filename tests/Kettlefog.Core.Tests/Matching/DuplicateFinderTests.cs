@@ -1,6 +1,7 @@
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Map.Reading;
 using Kettlefog.Core.Matching;
+using Kettlefog.Core.Matching.Scoring;
 using Kettlefog.Demo.Truth;
 
 namespace Kettlefog.Core.Tests.Matching;
@@ -31,6 +32,28 @@ public class DuplicateFinderTests
         var all = truth.GroupBy(record => record.Entity).Sum(group => group.Count() * (group.Count() - 1) / 2);
         ((double)right / joined.Count).ShouldBeGreaterThan(0.95);
         ((double)right / all).ShouldBeGreaterThan(0.85);
+    }
+
+    [Theory]
+    [InlineData(true)]
+    [InlineData(false)]
+    public void What_is_said_is_true_on_records_that_were_not_seen_before(bool people)
+    {
+        // Another seed and number of records than the calibration was measured with.
+        var truth = people ? PeopleMaker.Make(12_000, 23) : OrganisationMaker.Make(12_000, 23);
+        using var finder = Finders.Over(
+            people ? Finders.People : Finders.Organisations,
+            truth.Select(record => record.Values)
+        );
+        var pairs = finder.Pairs();
+        var error = pairs
+            .GroupBy(pair => Math.Min(9, (int)(pair.Score * 10)))
+            .Sum(tenth =>
+                Math.Abs(tenth.Sum(pair => pair.Score - (truth[pair.A].Entity == truth[pair.B].Entity ? 1 : 0)))
+            );
+        ((double)error / pairs.Count).ShouldBeLessThan(0.025);
+        var certain = pairs.Where(pair => pair.Score * 100 >= MatchRule.DefaultAutomatic).ToList();
+        certain.Count(pair => truth[pair.A].Entity != truth[pair.B].Entity).ShouldBeLessThan(certain.Count / 300);
     }
 
     [Theory]
@@ -102,49 +125,29 @@ public class DuplicateFinderTests
     [Fact]
     public void People_with_an_employer_are_people_and_colleagues_are_not_one()
     {
-        // The employer of an entity stays the same on most of its records; on some it is missing, or a former one.
-        var random = new Random(3);
-        var rows = People
-            .Select(record =>
-                record
-                    .Values.Append(
-                        random.NextDouble() switch
-                        {
-                            < 0.1 => null,
-                            < 0.2 => Firms[random.Next(Firms.Count)].Values[0],
-                            _ => Firms[record.Entity % 900 * 3].Values[0],
-                        }
-                    )
-                    .ToArray()
-            )
-            .ToList();
+        var rows = People.Select(record => record.Values).ToList();
 
         // Colleagues have employer, mailbox, phone and address in common.
         var colleagues = new List<(int A, int B)>();
         for (var pair = 0; pair < 200; pair++)
         {
-            var (one, other) = (rows[pair * 20], rows[(pair * 20) + 9]);
-            if (People[pair * 20].Entity == People[(pair * 20) + 9].Entity)
+            var (at, with) = (pair * 20, (pair * 20) + 9);
+            var (one, other) = (People[at].Values.ToArray(), People[with].Values);
+            if (People[at].Entity == People[with].Entity || other[0] is null || one[0] is null || one[0] == other[0])
                 continue;
+            (one[5], one[7]) = ($"info@firm-{pair}.example", $"Gannet {pair} Ltd");
+            rows[at] = one;
             var colleague = one.ToArray();
             (colleague[0], colleague[1], colleague[2], colleague[4]) = (other[0], other[1], other[2], null);
-            one[5] = colleague[5] = $"info@firm-{pair}.example";
-            colleagues.Add((pair * 20, rows.Count));
+            colleagues.Add((at, rows.Count));
             rows.Add(colleague);
         }
 
-        var type = Finders.TypeOf(
-            [.. PeopleMaker.Columns, "company"],
-            [.. Finders.PeopleKinds, FieldKind.OrganisationName]
-        );
-        using var finder = Finders.Over(type, rows);
+        colleagues.Count.ShouldBeGreaterThan(100);
+        using var finder = Finders.Over(Finders.People, rows);
+        finder.Entity.ShouldBe(EntityKind.Person);
         var proposed = finder.Pairs().Where(pair => pair.Proposed).Select(pair => (pair.A, pair.B)).ToHashSet();
         ((double)colleagues.Count(proposed.Contains) / colleagues.Count).ShouldBeLessThan(0.03);
-        var own = proposed.Where(pair => pair.A < People.Count && pair.B < People.Count).ToList();
-        var right = own.Count(pair => People[pair.A].Entity == People[pair.B].Entity);
-        var all = People.GroupBy(record => record.Entity).Sum(group => group.Count() * (group.Count() - 1) / 2);
-        ((double)right / own.Count).ShouldBeGreaterThan(0.95);
-        ((double)right / all).ShouldBeGreaterThan(0.85);
         finder
             .Explain(rows[colleagues[0].A], rows[colleagues[0].B])
             .Evidence.Select(each => each.Name)
@@ -302,11 +305,11 @@ public class DuplicateFinderTests
     {
         string?[][] rows =
         [
-            ["Anna", "Maria", "Berg", null, "1970-02-03", "anna.berg@x.example", null, null, null, null],
-            ["Anna", "M.", "Berg", null, "1970-02-03", null, null, null, null, null],
-            ["Mary", null, "Smith-Jones", null, null, "mary.jones@x.example", null, null, null, null],
-            ["Mary", null, "Jones", null, null, "mary.jones@x.example", null, null, null, null],
-            ["Odd", null, "Larsen", null, "1981-01-05", "odd@y.example", null, null, null, null],
+            ["Anna", "Maria", "Berg", null, "1970-02-03", "anna.berg@x.example", null, null, null, null, null, null],
+            ["Anna", "M.", "Berg", null, "1970-02-03", null, null, null, null, null, null, null],
+            ["Mary", null, "Smith-Jones", null, null, "mary.jones@x.example", null, null, null, null, null, null],
+            ["Mary", null, "Jones", null, null, "mary.jones@x.example", null, null, null, null, null, null],
+            ["Odd", null, "Larsen", null, "1981-01-05", "odd@y.example", null, null, null, null, null, null],
         ];
         using var finder = Finders.Over(Finders.People, rows);
         finder.Clusters().Select(cluster => string.Join(' ', cluster.Members)).ShouldBe(["0 1", "2 3"]);
@@ -319,11 +322,10 @@ public class DuplicateFinderTests
         for (var index = 0; index < 60; index++)
             rows[index][6] = "01632 960999";
         using var finder = Finders.Over(Finders.People, rows);
-        string?[] Only(string phone) => [null, null, null, null, null, null, phone, null, null, null];
+        string?[] Only(string phone) => [.. new string?[6], phone, .. new string?[5]];
         var shared = finder.Explain(Only("01632 960999"), Only("01632 960999")).Evidence.Single();
-        var own = finder
-            .Explain(Only(rows[700][6] ?? "01632 960321"), Only(rows[700][6] ?? "01632 960321"))
-            .Evidence.Single();
+        var usual = rows[700][6] ?? "01632 960321";
+        var own = finder.Explain(Only(usual), Only(usual)).Evidence.Single();
         shared.Weight.ShouldBeLessThan(own.Weight - 3);
     }
 
@@ -332,9 +334,9 @@ public class DuplicateFinderTests
     {
         string?[][] rows =
         [
-            ["Gannet Chandlery", "GB404118207", "a@one.example", null, null, null, null, "Saltmarrow"],
-            ["Kelpie Sawmill", "GB404118207", "b@two.example", null, null, null, null, "Ternhaven"],
-            ["Gannet Chandlery", "GB999111222", "a@one.example", null, null, null, null, "Saltmarrow"],
+            ["Gannet Chandlery", "GB404118207", null, "a@one.example", null, null, null, null, "Saltmarrow", null],
+            ["Kelpie Sawmill", "GB404118207", null, "b@two.example", null, null, null, null, "Ternhaven", null],
+            ["Gannet Chandlery", "GB999111222", null, "a@one.example", null, null, null, null, "Saltmarrow", null],
         ];
         using var byTax = Finders.Over(
             Finders.Organisations,

@@ -24,19 +24,49 @@ public class EvidenceTests
     [InlineData("Maud", "Tilling", "Maud", "Tiling", "same given name", "similar family names")]
     [InlineData("Юрий", "Иванов", "Yuriy", "Ivanov", "same given name", "same family name")]
     [InlineData("Maud", "Tilling", "Corin", "Tilling", "different given names", "same family name")]
+    [InlineData(null, "Tilling, Maud", "Maud", "Tilling", "same given name", "same family name")]
+    [InlineData(null, "Maud Tilling", "Maud", "Tilling", "same given name", "same family name")]
+    [InlineData(null, "van der Plaat", "Maud", "Plaat", null, "same family name")]
+    [InlineData(null, "Tilling-Weeks", "Maud", "Tilling-Weeks", null, "same family name")]
+    [InlineData("E.", "Tilling", "Liz", "Tilling", "same initial", "same family name")]
+    [InlineData("Martin", "Tilling", "Martina", "Tilling", "different given names", "same family name")]
+    [InlineData("Patrick", "Tilling", "Patricia", "Tilling", "different given names", "same family name")]
+    [InlineData("Mario", "Tilling", "Maria", "Tilling", "different given names", "same family name")]
+    [InlineData("Martin", "Tilling", "Martn", "Tilling", "similar given names", "same family name")]
+    [InlineData("Maud", "Tilling (deceased)", "Maud", "Tilling", "same given name", "same family name")]
+    [InlineData("Maud", "T1lling", "Maud", "Tlling", "same given name", "similar family names")]
+    [InlineData("Zoë", "Søham", "ZoÃ«", "SÃ¸ham", "same given name", "same family name")]
+    [InlineData("Zoë", "Søham", "Zo&#235;", "S&oslash;ham", "same given name", "same family name")]
+    [InlineData("Kelpie", "Tarn", "Osk", "Kelpie", "different given names", "same family name")]
     public void Names_of_people(
-        string givenA,
+        string? givenA,
         string familyA,
         string givenB,
         string familyB,
-        string given,
+        string? given,
         string family
     )
     {
         var words = Words(Among.Value, Person(given: givenA, family: familyA), Person(given: givenB, family: familyB));
-        words.ShouldContain(given);
+        words.Count.ShouldBe(given is null ? 1 : 2);
+        if (given is not null)
+            words.ShouldContain(given);
         words.ShouldContain(family);
     }
+
+    [Theory]
+    [InlineData("maud.tilling@x.example", "maudtilling@y.example", "e-mail addresses made of the name alone")]
+    [InlineData("m.tilling@x.example", "mtilling84@y.example", "e-mail addresses made of the name alone")]
+    [InlineData("mtilling84@x.example", "mtilling84@y.example", "same name before the @, different domain")]
+    [InlineData("chandlery84@x.example", "chandlery84@y.example", "same name before the @, different domain")]
+    [InlineData("maud.tilling@x.example", "tilling.maud77@y.example", "different e-mail addresses")]
+    public void A_mailbox_made_of_the_name_says_nothing_new(string a, string b, string words) =>
+        Words(
+                Among.Value,
+                Person(given: "Maud", family: "Tilling", email: a),
+                Person(given: "Maud", family: "Tilling", email: b)
+            )
+            .ShouldContain(words);
 
     [Fact]
     public void Father_and_son_are_two()
@@ -122,12 +152,50 @@ public class EvidenceTests
         null
     )]
     [InlineData("Gannet Chandlery", "Kelpie Sawmill", "different names", null)]
+    [InlineData("Gannet Chandlery Ltd", "Ltd Gannet Chandlery", "same name", "same legal form")]
+    [InlineData("Gannet Chandlery Limited", "Gannet Chandlery Limtied", "same name", "same legal form")]
+    [InlineData("Gannet Chandlery Ltd", "Gannet Chandlery Ltd (do not use)", "same name", "same legal form")]
+    [InlineData("Gannet Chandlery Ltd", "Gannet Chandlery Ltd - OLD", "same name", "same legal form")]
+    [InlineData("Gannet Chandlery Ltd", "*** BLOCKED *** Gannet Chandlery Ltd", "same name", "same legal form")]
+    [InlineData("Gannet Chandlery", "Gannet Chandlery, Accounts Dept", "same name", null)]
+    [InlineData("Gannet Chandlery", "Kelpie Ltd t/a Gannet Chandlery", "same name", null)]
+    [InlineData("Gannet (Saltmarrow) Chandlery", "Gannet Saltmarrow Chandlery", "same name", null)]
     public void Names_of_organisations(string a, string b, string name, string? form)
     {
         var words = Words(AmongFirms.Value, Firm(a), Firm(b));
         words.ShouldContain(name);
         if (form is not null)
             words.ShouldContain(form);
+    }
+
+    [Fact]
+    public void The_own_town_behind_a_name_is_no_part_of_it()
+    {
+        var here = Firm("Gannet Chandlery - Sankt Brack", city: "Sankt Brack");
+        Words(AmongFirms.Value, here, Firm("Gannet Chandlery", city: "Sankt Brack")).ShouldContain("same name");
+        Words(AmongFirms.Value, Firm("Gannet Chandlery - Saltmarrow", city: "Brack"), Firm("Gannet Chandlery"))
+            .ShouldNotContain("same name");
+    }
+
+    [Fact]
+    public void The_host_of_a_mailbox_stands_in_for_a_web_address() =>
+        Words(
+                AmongFirms.Value,
+                Firm("Gannet", email: "office@gannet.example"),
+                Firm("Gannet", website: "https://www.gannet.example/shop")
+            )
+            .ShouldContain("same website");
+
+    [Fact]
+    public void The_same_tax_number_outweighs_a_new_name_and_tells()
+    {
+        var explained = AmongFirms.Value.Explain(
+            Firm("Gannet Chandlery", "GB404118207", city: "Saltmarrow"),
+            Firm("Kelpie Sawmill", "GB404118207", city: "Saltmarrow")
+        );
+        explained.Score.ShouldBeGreaterThan(0.6);
+        explained.Evidence.Single(each => each.Name == "name").Strength.ShouldStartWith("contradicts");
+        explained.Evidence.Single(each => each.Name == "tax_number").Strength.ShouldBe("supports strongly");
     }
 
     [Fact]
@@ -171,7 +239,13 @@ public class EvidenceTests
         string? city = null,
         string? phone = null,
         string? email = null
-    ) => [given, null, family, suffix, born, email, phone, street, null, city];
+    ) => [given, null, family, suffix, born, email, phone, null, street, null, city, null];
 
-    private static string?[] Firm(string name, string? tax = null) => [name, tax, null, null, null, null, null, null];
+    private static string?[] Firm(
+        string name,
+        string? tax = null,
+        string? email = null,
+        string? website = null,
+        string? city = null
+    ) => [name, tax, null, email, null, website, null, null, city, null];
 }

@@ -41,7 +41,7 @@ public sealed record MatchRule(
 )
 {
     /// <summary>The default score from which a rule proposes a pair, in percent.</summary>
-    public const double DefaultReview = 70;
+    public const double DefaultReview = 60;
 
     /// <summary>The default score from which a cluster counts as certain, in percent.</summary>
     public const double DefaultAutomatic = 99;

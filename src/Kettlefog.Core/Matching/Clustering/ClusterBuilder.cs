@@ -19,8 +19,9 @@ public sealed record FoundClusters(IReadOnlyList<FoundCluster> Clusters, int Cut
 
 /// <summary>
 /// Makes clusters of pairs: the likeliest pairs are joined first, and two clusters become one only if all of their
-/// records are similar on average (average linkage: Sokal and Michener 1958). A third record therefore never links two
-/// dissimilar ones, as it would if clusters were the connected components.
+/// records are similar on average (average linkage: Sokal and Michener 1958), or half as similar where two pairs are very
+/// likely. A third record therefore never links two dissimilar ones, as it would if clusters were the connected
+/// components.
 /// </summary>
 public static class ClusterBuilder
 {
@@ -120,18 +121,26 @@ public static class ClusterBuilder
     )
     {
         double sum = 0;
+        var strong = 0;
         foreach (var a in left)
         {
             foreach (var b in right)
             {
                 if (isNever(a, b))
                     return false;
-                sum += likeness(a, b);
+                var each = likeness(a, b);
+                sum += each;
+                strong += each >= Strong ? 1 : 0;
             }
         }
 
-        return sum / (left.Count * right.Count) >= link;
+        // Thin records say little about one another: what two strong pairs hold is not lost for them.
+        var mean = sum / (left.Count * right.Count);
+        return mean >= link || (strong > 1 && mean >= link / 2);
     }
+
+    /// <summary>A pair from this score holds a record in a cluster together with another one.</summary>
+    private const double Strong = 0.9;
 
     private static FoundCluster Finish(List<int> members, Func<int, int, float> score)
     {

@@ -9,9 +9,15 @@ namespace Kettlefog.Core.Matching.Evidence;
 internal static class DefaultEvidence
 {
     /// <summary>
-    /// Persons: the relation is another member of the household, or somebody sharing a mailbox or phone.
+    /// Persons: another member of the household, or somebody sharing a mailbox or phone; and a namesake born on the same
+    /// day, of whom there are more than chance has, because common names come in fashions and dates of birth are
+    /// guessed, copied and made up.
     /// </summary>
-    public static readonly Relation[] PersonRelations = [new("another person of the same household", 0.6)];
+    public static readonly Relation[] PersonRelations =
+    [
+        new("another person of the same household", 0.6),
+        new("a namesake born on the same day", 7, "given_name", "family_name"),
+    ];
 
     /// <summary>
     /// Organisations: a branch or sister company of the same group, and another one at the same place.
@@ -33,13 +39,13 @@ internal static class DefaultEvidence
             "given_name",
             "Given name",
             [
-                new("same given name", 0.645, 1, [0.05], ByFrequency: true),
-                new("nickname of the same name", 0.08, 3, [0.012], ByFrequency: true),
-                new("similar given names", 0.13, 6, [0.022], ByFrequency: true),
-                new("same initial", 0.08, 0.02, [0.012]),
-                new("one goes by the other's middle name", 0.015, 2, [0.015], ByFrequency: true),
-                new("slightly similar given names", 0.02, 0.04, [0.03]),
-                new("different given names", 0.03, 0.93, [0.859]),
+                new("same given name", 0.645, 1, [0.05, 0.93], ByFrequency: true),
+                new("nickname of the same name", 0.08, 3, [0.012, 0.01], ByFrequency: true),
+                new("similar given names", 0.13, 6, [0.022, 0.01], ByFrequency: true),
+                new("same initial", 0.08, 0.02, [0.012, 0.03]),
+                new("one goes by the other's middle name", 0.015, 2, [0.015, 0.005], ByFrequency: true),
+                new("slightly similar given names", 0.02, 0.04, [0.03, 0.005]),
+                new("different given names", 0.03, 0.93, [0.859, 0.01]),
             ]
         );
 
@@ -48,12 +54,12 @@ internal static class DefaultEvidence
             "family_name",
             "Family name",
             [
-                new("same family name", 0.75, 1, [0.70], ByFrequency: true),
-                new("one family name is part of the other", 0.03, 2, [0.02], ByFrequency: true),
-                new("similar family names", 0.13, 6, [0.04], ByFrequency: true),
-                new("same initial of the family name", 0.01, 0.01, [0.005]),
-                new("slightly similar family names", 0.03, 0.03, [0.015]),
-                new("different family names", 0.05, 0.94, [0.22]),
+                new("same family name", 0.75, 1, [0.70, 0.95], ByFrequency: true),
+                new("one family name is part of the other", 0.03, 2, [0.02, 0.01], ByFrequency: true),
+                new("similar family names", 0.13, 6, [0.04, 0.02], ByFrequency: true),
+                new("same initial of the family name", 0.01, 0.01, [0.005, 0.005]),
+                new("slightly similar family names", 0.03, 0.03, [0.015, 0.005]),
+                new("different family names", 0.05, 0.94, [0.22, 0.01]),
             ]
         );
 
@@ -62,9 +68,9 @@ internal static class DefaultEvidence
             "middle_name",
             "Middle name",
             [
-                new("same middle name", 0.58, 1, [0.25], ByFrequency: true),
-                new("middle initial agrees", 0.35, 0.05, [0.08]),
-                new("different middle names", 0.07, 0.92, [0.67]),
+                new("same middle name", 0.58, 1, [0.25, 0.05], ByFrequency: true),
+                new("middle initial agrees", 0.35, 0.05, [0.08, 0.06]),
+                new("different middle names", 0.07, 0.92, [0.67, 0.89]),
             ]
         );
 
@@ -73,9 +79,9 @@ internal static class DefaultEvidence
             "name_suffix",
             "Name suffix",
             [
-                new("same suffix (Jr, Sr)", 0.93, 0.30, [0.08]),
-                new("suffix (Jr, Sr) on one record only", 0.05, 0.40, [0.62]),
-                new("different suffixes (Jr, Sr)", 0.02, 0.30, [0.30]),
+                new("same suffix (Jr, Sr)", 0.93, 0.30, [0.08, 0.30]),
+                new("suffix (Jr, Sr) on one record only", 0.05, 0.40, [0.62, 0.40]),
+                new("different suffixes (Jr, Sr)", 0.02, 0.30, [0.30, 0.30]),
             ]
         );
 
@@ -84,11 +90,11 @@ internal static class DefaultEvidence
             name,
             title,
             [
-                new("same date of birth", 0.84, 1, [0.015], ByFrequency: true),
-                new("same date of birth, day and month swapped", 0.03, 0.00004, [0.002]),
-                new("dates of birth differ by one typing error", 0.07, 0.0012, [0.012]),
-                new("dates of birth agree in part", 0.04, 0.02, [0.03]),
-                new("different dates of birth", 0.02, 0.98, [0.941]),
+                new("same date of birth", 0.84, 1, [0.015, 0.90], ByFrequency: true),
+                new("same date of birth, day and month swapped", 0.03, 0.00004, [0.002, 0.01]),
+                new("dates of birth differ by one typing error", 0.07, 0.0012, [0.012, 0.04]),
+                new("dates of birth agree in part", 0.04, 0.02, [0.03, 0.03]),
+                new("different dates of birth", 0.02, 0.98, [0.941, 0.02]),
             ]
         );
 
@@ -97,9 +103,9 @@ internal static class DefaultEvidence
             "phone",
             "Phone",
             [
-                new("same phone", 0.62, 1, [0.50], ByFrequency: true),
-                new("phone numbers differ by one typing error", 0.05, 0.00002, [0.01]),
-                new("different phones", 0.33, 0.999, [0.49]),
+                new("same phone", 0.62, 1, [0.50, 0.01], ByFrequency: true),
+                new("phone numbers differ by one typing error", 0.05, 0.00002, [0.01, 0.0005]),
+                new("different phones", 0.33, 0.999, [0.49, 0.99]),
             ]
         );
 
@@ -119,11 +125,12 @@ internal static class DefaultEvidence
             "email",
             "E-mail",
             [
-                new("same e-mail address", 0.52, 1, [0.25], ByFrequency: true),
-                new("same name before the @, different domain", 0.07, 30, [0.01], ByFrequency: true),
-                new("similar e-mail addresses", 0.05, 0.002, [0.01]),
-                new("same e-mail domain", 0.04, 1, [0.10], ByFrequency: true),
-                new("different e-mail addresses", 0.32, 0.99, [0.63]),
+                new("same e-mail address", 0.52, 1, [0.25, 0.004], ByFrequency: true),
+                new("same name before the @, different domain", 0.05, 30, [0.01, 0.01], ByFrequency: true),
+                new("similar e-mail addresses", 0.05, 0.002, [0.01, 0.01]),
+                new("e-mail addresses made of the name alone", 0.04, 0.04, [0.02, 0.08]),
+                new("same e-mail domain", 0.03, 1, [0.10, 0.03], ByFrequency: true),
+                new("different e-mail addresses", 0.31, 0.99, [0.63, 0.87]),
             ]
         );
 
@@ -146,20 +153,20 @@ internal static class DefaultEvidence
                 "address",
                 "Address",
                 [
-                    new("same address", 0.62, 1, [0.80], ByFrequency: true),
-                    new("same address, written differently", 0.10, 2, [0.07], ByFrequency: true),
-                    new("same building, another unit", 0.02, 1, [0.03], ByFrequency: true),
-                    new("same street, another number", 0.02, 1, [0.01], ByFrequency: true),
-                    new("different addresses", 0.24, 0.99, [0.09]),
+                    new("same address", 0.62, 1, [0.80, 0.004], ByFrequency: true),
+                    new("same address, written differently", 0.10, 2, [0.07, 0.002], ByFrequency: true),
+                    new("same building, another unit", 0.02, 1, [0.03, 0.002], ByFrequency: true),
+                    new("same street, another number", 0.02, 1, [0.01, 0.004], ByFrequency: true),
+                    new("different addresses", 0.24, 0.99, [0.09, 0.99]),
                 ]
             ),
             new(
                 "place",
                 "Place",
                 [
-                    new("same postcode or town", 0.75, 1, [0.85], ByFrequency: true),
-                    new("neighbouring postcodes, or same town", 0.08, 1, [0.05], ByFrequency: true),
-                    new("different towns", 0.17, 0.95, [0.10]),
+                    new("same postcode or town", 0.75, 1, [0.85, 0.03], ByFrequency: true),
+                    new("neighbouring postcodes, or same town", 0.08, 1, [0.05, 0.02], ByFrequency: true),
+                    new("different towns", 0.17, 0.95, [0.10, 0.95]),
                 ]
             ),
         ];
@@ -194,13 +201,13 @@ internal static class DefaultEvidence
                 "name",
                 "Name",
                 [
-                    new("same name", 0.62, 1, [0.35, 0.005], ByFrequency: true),
+                    new("same name", 0.60, 1, [0.35, 0.005], ByFrequency: true),
                     new("similar names", 0.17, 3, [0.03, 0.003], ByFrequency: true),
                     new("one name is the acronym of the other", 0.03, 0.0003, [0.01, 0.003]),
                     new("one name is part of the other", 0.08, 3, [0.15, 0.01], ByFrequency: true),
                     new("names that differ in a place, branch or number", 0.03, 4, [0.35, 0.007], ByFrequency: true),
                     new("names that share rare words", 0.03, 6, [0.08, 0.02], ByFrequency: true),
-                    new("different names", 0.04, 0.99, [0.03, 0.952]),
+                    new("different names", 0.06, 0.99, [0.03, 0.952]),
                 ]
             ),
             new(
@@ -222,13 +229,13 @@ internal static class DefaultEvidence
             "employer",
             title,
             [
-                new($"same {Lower(title)}", 0.50, 1, [0.40], ByFrequency: true),
-                new($"similar {Lower(title)}", 0.10, 3, [0.08], ByFrequency: true),
-                new($"one {Lower(title)} is the acronym of the other", 0.02, 0.0003, [0.016]),
-                new($"one {Lower(title)} is part of the other", 0.06, 3, [0.05], ByFrequency: true),
-                new($"{Lower(title)} differs in a place, branch or number", 0.02, 4, [0.02], ByFrequency: true),
-                new($"{Lower(title)} shares rare words", 0.02, 6, [0.02], ByFrequency: true),
-                new($"different {Lower(title)}", 0.28, 0.99, [0.414]),
+                new($"same {Lower(title)}", 0.50, 1, [0.40, 0.02], ByFrequency: true),
+                new($"similar {Lower(title)}", 0.10, 3, [0.08, 0.005], ByFrequency: true),
+                new($"one {Lower(title)} is the acronym of the other", 0.02, 0.0003, [0.016, 0.001]),
+                new($"one {Lower(title)} is part of the other", 0.06, 3, [0.05, 0.005], ByFrequency: true),
+                new($"{Lower(title)} differs in a place, branch or number", 0.02, 4, [0.02, 0.005], ByFrequency: true),
+                new($"{Lower(title)} shares rare words", 0.02, 6, [0.02, 0.005], ByFrequency: true),
+                new($"different {Lower(title)}", 0.28, 0.99, [0.414, 0.96]),
             ]
         );
 
@@ -264,7 +271,7 @@ internal static class DefaultEvidence
                     $"same {Lower(title)}",
                     0.95 - differs,
                     1,
-                    relations == 2 ? [sharedByHouse, 0.01] : [0.01],
+                    relations == 2 ? [sharedByHouse, 0.003] : [0.01],
                     ByFrequency: true
                 ),
                 new(

@@ -42,4 +42,7 @@ internal readonly record struct Finding(int Level, float Rarity = 0)
 /// </summary>
 /// <param name="Name">The wording for people, as in <c>another member of the household</c>.</param>
 /// <param name="Odds">The number of matching pairs for each pair related in this way.</param>
-internal sealed record Relation(string Name, double Odds);
+/// <param name="ByFrequency">
+/// The names of the evidence of which agreement on a rare value speaks against the relation too; empty if none does.
+/// </param>
+internal sealed record Relation(string Name, double Odds, params string[] ByFrequency);

@@ -32,7 +32,11 @@ internal sealed class CompiledComparison
                     DefaultEvidence.NameSuffix(),
                 ]
             ),
-            Comparator.SimilarOrganisationName => new OrganisationNameFeature([0], DefaultEvidence.OrganisationName())
+            Comparator.SimilarOrganisationName => new OrganisationNameFeature(
+                [0],
+                [],
+                DefaultEvidence.OrganisationName()
+            )
             {
                 Population = 1 << 12,
             },

@@ -29,7 +29,7 @@ internal sealed class EarlyStop
     public EarlyStop(PairScorer scorer, int[] offsets, double minScore)
     {
         _scorer = scorer;
-        _minLogOdds = minScore > 0 ? PairScorer.LogOddsOf(minScore) - Slack : double.NegativeInfinity;
+        _minLogOdds = minScore > 0 ? scorer.RawLogOddsOf(minScore) - Slack : double.NegativeInfinity;
         _offsets = [.. offsets, scorer.Findings];
         _maxWeights = new double[offsets.Length * Relations];
         for (var feature = 0; feature < offsets.Length; feature++)

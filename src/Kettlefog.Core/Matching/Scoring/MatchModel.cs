@@ -276,6 +276,7 @@ internal sealed class MatchModel
             features.Add(
                 new OrganisationNameFeature(
                     names,
+                    entity == EntityKind.Person ? [] : Of(FieldKind.City),
                     entity == EntityKind.Person
                         ? [Widen(DefaultEvidence.Employer(fields[names[0]].Title), relations)]
                         : [.. DefaultEvidence.OrganisationName().Select(kind => Widen(kind, relations))]
@@ -295,7 +296,7 @@ internal sealed class MatchModel
                 new IdentifierFeature(
                     index,
                     withCountry: true,
-                    DefaultEvidence.Identifier(fields[index].Name, fields[index].Title, relations, 0.2, differs: 0.008)
+                    DefaultEvidence.Identifier(fields[index].Name, fields[index].Title, relations, 0.06, differs: 0.008)
                 )
             );
         foreach (var index in Of(FieldKind.Identifier))
@@ -311,7 +312,7 @@ internal sealed class MatchModel
                 new IdentifierFeature(
                     index,
                     withCountry: false,
-                    BankAccount(DefaultEvidence.Identifier(fields[index].Name, fields[index].Title, relations, 0.4))
+                    BankAccount(DefaultEvidence.Identifier(fields[index].Name, fields[index].Title, relations, 0.15))
                 )
             );
         foreach (var index in Of(FieldKind.BirthDate))
@@ -339,6 +340,9 @@ internal sealed class MatchModel
             features.Add(
                 new EmailFeature(
                     mails,
+                    entity == EntityKind.Person
+                        ? Of(FieldKind.PersonName, FieldKind.GivenName, FieldKind.MiddleName, FieldKind.FamilyName)
+                        : [],
                     Widen(
                         entity == EntityKind.Organisation
                             ? DefaultEvidence.OrganisationEmail()
@@ -369,7 +373,14 @@ internal sealed class MatchModel
                 )
             );
         foreach (var index in Of(FieldKind.Url))
-            features.Add(new ValueFeature(index, ValueForm.Host, Widen(DefaultEvidence.Website(), relations)));
+            features.Add(
+                new ValueFeature(
+                    index,
+                    entity == EntityKind.Organisation ? Of(FieldKind.Email) : [],
+                    ValueForm.Host,
+                    Widen(DefaultEvidence.Website(), relations)
+                )
+            );
         var first = entity == EntityKind.Thing;
         foreach (var index in Of(FieldKind.Text, FieldKind.LongText))
         {
@@ -402,6 +413,7 @@ internal sealed class MatchModel
                 features.Add(
                     new ValueFeature(
                         index,
+                        [],
                         form,
                         DefaultEvidence.Value(fields[index].Name, fields[index].Title, relations)
                     )

@@ -16,10 +16,14 @@ internal sealed class PairScorer
 {
     private readonly EvidenceKind[] _evidence;
     private readonly int _relations;
+    private readonly Calibration _calibration;
 
     // For each evidence and level: the weight against chance (without rarity), then those against each relation.
     private readonly float[][] _weights;
     private readonly bool[][] _byFrequency;
+
+    // For each relation the evidence of which rarity speaks against it.
+    private readonly bool[][] _rarityAgainst;
     private readonly double _priorRandom;
     private readonly double[] _priorRelated;
 
@@ -28,13 +32,27 @@ internal sealed class PairScorer
     /// <param name="relations">The relations with their odds.</param>
     /// <param name="population">The number of records.</param>
     /// <param name="duplicates">The number of matching pairs per record.</param>
-    public PairScorer(EvidenceKind[] evidence, Relation[] relations, int population, double duplicates)
+    /// <param name="calibration">Turns the model's odds into those that hold; none while the model is learned.</param>
+    public PairScorer(
+        EvidenceKind[] evidence,
+        Relation[] relations,
+        int population,
+        double duplicates,
+        Calibration? calibration = null
+    )
     {
+        _calibration = calibration ?? Calibration.None;
         _evidence = evidence;
         _relations = relations.Length;
         _priorRandom = Math.Log2(duplicates / (Math.Max(population, 2) / 2.0));
         _priorRelated = [.. relations.Select(relation => Math.Log2(relation.Odds))];
         _weights = [.. evidence.Select(kind => kind.Levels.SelectMany(Weights).ToArray())];
+        _rarityAgainst =
+        [
+            .. relations.Select(relation =>
+                evidence.Select(kind => relation.ByFrequency.Contains(kind.Name)).ToArray()
+            ),
+        ];
         _byFrequency = [.. evidence.Select(kind => kind.Levels.Select(level => level.ByFrequency).ToArray())];
     }
 
@@ -55,20 +73,36 @@ internal sealed class PairScorer
         double max = 0;
         for (var at = 1 + relation; at < _weights[evidence].Length; at += 1 + _relations)
             max = Math.Max(max, _weights[evidence][at]);
-        return max;
+        return _rarityAgainst[relation][evidence] ? max + MaxRarityAgainst : max;
     }
 
     /// <summary>The weight of a finding against one relation.</summary>
     public double Against(int relation, int evidence, Finding finding) =>
         finding.Level < 0 ? 0 : Weight(evidence, finding, 1 + relation);
 
+    /// <summary>
+    /// What the rarity of a value adds against a relation: half of the bits beyond those of a common value.
+    /// </summary>
+    private static float RarityAgainst(float rarity) => Math.Clamp((rarity - CommonRarity) / 2, 0, MaxRarityAgainst);
+
+    /// <summary>The rarity of a common name, in bits.</summary>
+    private const float CommonRarity = 6;
+
+    private const float MaxRarityAgainst = 7;
+
     /// <summary>The binary logarithm of the odds that a pair matches.</summary>
-    public double LogOdds(ReadOnlySpan<Finding> findings)
+    public double LogOdds(ReadOnlySpan<Finding> findings) => _calibration.Of(RawLogOdds(findings));
+
+    /// <summary>The same, as the model has it.</summary>
+    public double RawLogOdds(ReadOnlySpan<Finding> findings)
     {
         Span<double> against = stackalloc double[1 + _relations];
         Sum(findings, against);
         return -LogSum(against);
     }
+
+    /// <summary>The binary logarithm of the model's odds for a probability.</summary>
+    public double RawLogOddsOf(double probability) => _calibration.Back(LogOddsOf(probability));
 
     /// <summary>The probability that a pair matches, from 0 to 1.</summary>
     public double Score(ReadOnlySpan<Finding> findings) => Probability(LogOdds(findings));
@@ -88,10 +122,11 @@ internal sealed class PairScorer
             if (findings[index].Level < 0)
                 continue;
             for (var alternative = 0; alternative <= _relations; alternative++)
-                parts[index] += Exp2(against[alternative] - all) * Weight(index, findings[index], alternative);
+                parts[index] +=
+                    _calibration.Slope * Exp2(against[alternative] - all) * Weight(index, findings[index], alternative);
         }
 
-        parts[^1] = -all - parts.Sum();
+        parts[^1] = _calibration.Of(-all) - parts.Sum();
         return parts;
     }
 
@@ -126,13 +161,23 @@ internal sealed class PairScorer
             var at = finding.Level * (1 + _relations);
             against[0] -= weights[at] + (_byFrequency[index][finding.Level] ? finding.Rarity : 0);
             for (var relation = 1; relation <= _relations; relation++)
+            {
                 against[relation] -= weights[at + relation];
+                if (_byFrequency[index][finding.Level] && _rarityAgainst[relation - 1][index])
+                    against[relation] -= RarityAgainst(finding.Rarity);
+            }
         }
     }
 
-    private double Weight(int index, Finding finding, int alternative) =>
-        _weights[index][(finding.Level * (1 + _relations)) + alternative]
-        + (alternative == 0 && _byFrequency[index][finding.Level] ? finding.Rarity : 0);
+    private double Weight(int index, Finding finding, int alternative)
+    {
+        var weight = _weights[index][(finding.Level * (1 + _relations)) + alternative];
+        if (!_byFrequency[index][finding.Level])
+            return weight;
+        return alternative == 0 ? weight + finding.Rarity
+            : _rarityAgainst[alternative - 1][index] ? weight + RarityAgainst(finding.Rarity)
+            : weight;
+    }
 
     private float[] Weights(EvidenceLevel level) =>
         [

@@ -9,7 +9,14 @@ namespace Kettlefog.Core.Matching.Scoring;
 /// <param name="Relations">The relations.</param>
 /// <param name="Duplicates">The number of matching pairs per record.</param>
 /// <param name="Rounds">The number of rounds.</param>
-internal sealed record LearnedScores(EvidenceKind[] Evidence, Relation[] Relations, double Duplicates, int Rounds);
+/// <param name="Calibration">What turns the model's odds into those that hold.</param>
+internal sealed record LearnedScores(
+    EvidenceKind[] Evidence,
+    Relation[] Relations,
+    double Duplicates,
+    int Rounds,
+    Calibration Calibration
+);
 
 /// <summary>A pair that an operator decided.</summary>
 /// <param name="Findings">The findings about it.</param>
@@ -34,6 +41,8 @@ internal static class ScoreLearner
     public const int MinDecisions = 25;
 
     private const double MaxShiftOfDifference = 1.4;
+
+    private const double MaxShiftOfOdds = 2;
 
     private const int MaxRounds = 12;
 
@@ -111,7 +120,7 @@ internal static class ScoreLearner
     )
     {
         evidence = [.. evidence.Select(kind => kind with { Levels = Monotone(kind.Levels) })];
-        var learned = new LearnedScores(evidence, relations, duplicates, 0);
+        var learned = new LearnedScores(evidence, relations, duplicates, 0, Calibration.None);
         if (pairs.Count == 0)
             return learned;
         var usable =
@@ -174,13 +183,14 @@ internal static class ScoreLearner
                                 Odds = Near(
                                     relation.Odds,
                                     (matches + 50) / (related[1 + index] + (50 / relation.Odds)),
-                                    2
+                                    MaxShiftOfOdds
                                 ),
                             }
                     ),
                 ],
                 Near(duplicates, Math.Max(perRecord, 1e-6), 20),
-                0
+                0,
+                Calibration.None
             );
         }
     }
