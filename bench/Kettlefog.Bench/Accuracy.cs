@@ -148,8 +148,8 @@ internal static class Accuracy
     }
 
     /// <summary>
-    /// How the binary logarithm of the odds would have to be stretched and moved: logistic regression of what is true on
-    /// what is said. 1 and 0 where all is well.
+    /// How the binary logarithm of the odds would have to be stretched and moved: logistic regression of what is true
+    /// on what is said. 1 and 0 where all is well.
     /// </summary>
     private static (double Slope, double Offset) Fit(List<(float Score, bool IsRight)> scored)
     {

@@ -104,7 +104,9 @@ internal sealed record Habit(
 /// <summary>A place of a country.</summary>
 /// <param name="Habit">The country.</param>
 /// <param name="City">The town.</param>
-/// <param name="Postcode">What the postcodes of the town have in common; the rest stands for digits and letters.</param>
+/// <param name="Postcode">
+/// What the postcodes of the town have in common; the rest stands for digits and letters.
+/// </param>
 /// <param name="Area">The digits of its area.</param>
 internal sealed record Town(Habit Habit, string City, string Postcode, string Area);
 

@@ -96,8 +96,8 @@ internal static class MendedText
     }
 
     /// <summary>
-    /// Two letters may be valid UTF-8 by chance. What is decoded is likelier if it is Latin, or if what stood there is no
-    /// word of any language, because it has signs among its letters.
+    /// Two letters may be valid UTF-8 by chance. What is decoded is likelier if it is Latin, or if what stood there is
+    /// no word of any language, because it has signs among its letters.
     /// </summary>
     private static bool IsLikelier(string decoded, ReadOnlySpan<char> letters)
     {

@@ -19,8 +19,8 @@ public sealed record FoundClusters(IReadOnlyList<FoundCluster> Clusters, int Cut
 
 /// <summary>
 /// Makes clusters of pairs: the likeliest pairs are joined first, and two clusters become one only if all of their
-/// records are similar on average (average linkage: Sokal and Michener 1958), or half as similar where two pairs are very
-/// likely. A third record therefore never links two dissimilar ones, as it would if clusters were the connected
+/// records are similar on average (average linkage: Sokal and Michener 1958), or half as similar where two pairs are
+/// very likely. A third record therefore never links two dissimilar ones, as it would if clusters were the connected
 /// components.
 /// </summary>
 public static class ClusterBuilder

@@ -9,8 +9,8 @@ namespace Kettlefog.Core.Matching.Evidence;
 internal static class DefaultEvidence
 {
     /// <summary>
-    /// Persons: another member of the household, or somebody sharing a mailbox or phone; and a namesake born on the same
-    /// day, of whom there are more than chance has, because common names come in fashions and dates of birth are
+    /// Persons: another member of the household, or somebody sharing a mailbox or phone; and a namesake born on the
+    /// same day, of whom there are more than chance has, because common names come in fashions and dates of birth are
     /// guessed, copied and made up.
     /// </summary>
     public static readonly Relation[] PersonRelations =

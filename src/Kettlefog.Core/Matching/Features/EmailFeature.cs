@@ -59,7 +59,9 @@ internal sealed class EmailFeature(int[] columns, int[] names, EvidenceKind kind
             isOfName ? 1 : 0,
         ]);
 
-    /// <summary>True if the letters of a local part are those of the name: <c>j.smith</c>, <c>smithjohn84</c>.</summary>
+    /// <summary>
+    /// True if the letters of a local part are those of the name: <c>j.smith</c>, <c>smithjohn84</c>.
+    /// </summary>
     private bool IsOfName(string local, IReadOnlyList<string?> row, WordBuffer words)
     {
         if (names.Length == 0)

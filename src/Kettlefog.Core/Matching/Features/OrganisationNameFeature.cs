@@ -38,8 +38,8 @@ internal sealed class OrganisationNameFeature(int[] columns, int[] towns, Eviden
     private const float MinCommonWords = 3;
 
     /// <summary>
-    /// Words less rare than this, in bits, are not looked up, unless a name has no rarer one. Among few records the words
-    /// that tell names apart are less rare, and few are compared anyway.
+    /// Words less rare than this, in bits, are not looked up, unless a name has no rarer one. Among few records the
+    /// words that tell names apart are less rare, and few are compared anyway.
     /// </summary>
     private float MinRarity => Math.Min(6, MathF.Log2(Population) / 2);
 

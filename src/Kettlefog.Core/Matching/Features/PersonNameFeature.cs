@@ -455,7 +455,9 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
         return names;
     }
 
-    /// <summary>Writes letters for the digits that a scanner reads in their place; false if there are no letters.</summary>
+    /// <summary>
+    /// Writes letters for the digits that a scanner reads in their place; false if there are no letters.
+    /// </summary>
     private static bool AsLetters(ReadOnlySpan<char> word, Span<char> into)
     {
         for (var at = 0; at < word.Length; at++)

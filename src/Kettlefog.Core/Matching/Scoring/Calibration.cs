@@ -2,8 +2,8 @@ namespace Kettlefog.Core.Matching.Scoring;
 
 /// <summary>
 /// Turns the odds of the model into odds that hold. Evidence is not independent, and what is learned is held to the
-/// defaults: the model says 84 % where 96 % are duplicates. The odds are stretched and moved (Platt 1999, "Probabilistic
-/// Outputs for Support Vector Machines and Comparisons to Regularized Likelihood Methods").
+/// defaults: the model says 84 % where 96 % are duplicates. The odds are stretched and moved (Platt 1999,
+/// "Probabilistic Outputs for Support Vector Machines and Comparisons to Regularized Likelihood Methods").
 /// </summary>
 /// <param name="Slope">What the binary logarithm of the odds is multiplied by; more than 0.</param>
 /// <param name="Offset">What is added to it afterwards.</param>
