@@ -28,9 +28,19 @@ test.describe("the review", () => {
     const groups = page.getByText(/^\d+ groups$/);
     const before = Number.parseInt(await groups.innerText(), 10);
     const preview = page.getByRole("region", { name: /^Group \d+$/ });
-    await page.keyboard.press("j");
-    await expect(preview.getByRole("columnheader", { name: /^Master/ })).toBeVisible();
-    await expect(mergeIn(page)).toBeEnabled();
+    // Some groups are blocked, and are passed.
+    const nextClear = async () => {
+      for (;;) {
+        await page.keyboard.press("j");
+        const row = rowsOf(page).filter({ has: page.locator("a:focus") });
+        const name = (await row.getByRole("checkbox").getAttribute("aria-label")) ?? "";
+        await expect(preview).toHaveAttribute("aria-label", `Group ${name.slice("Select group ".length)}`);
+        await expect(preview.getByRole("columnheader", { name: /^Master/ })).toBeVisible();
+        await expect(mergeIn(page)).not.toHaveAttribute("title", /plan\.$/);
+        if (await mergeIn(page).isEnabled()) return;
+      }
+    };
+    await nextClear();
     const shown = (await preview.getAttribute("aria-label")) ?? "";
     await page.keyboard.press("Control+Enter");
     await expect(page.getByRole("status").getByText(/^Merge \d+ is done/)).toBeVisible();
@@ -42,7 +52,7 @@ test.describe("the review", () => {
     expect(state.cluster.state).toBe("merged");
     expect(state.decision.rule).toBe(state.cluster.rule);
 
-    await expect(mergeIn(page)).toBeEnabled();
+    await nextClear();
     await page.keyboard.press("w");
     await page.keyboard.type("one firm");
     await page.keyboard.press("Control+Enter");

@@ -54,11 +54,11 @@ export function RecordHead({
       <div className="head-name" dir="auto" title={record.label}>
         {record.label}
       </div>
-      <div className="muted small one-line" title={history}>
+      <div className="muted small one-line more" title={history}>
         {history}
       </div>
       {amounts && (
-        <div className="small one-line" title={amounts}>
+        <div className="small one-line more" title={amounts}>
           {amounts}
         </div>
       )}
