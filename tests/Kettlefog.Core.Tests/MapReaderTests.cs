@@ -83,6 +83,13 @@ public class MapReaderTests
     [InlineData("label: \"{name}\"", "label: \"{title}\"", 6, "the field 'title'", "Known are: name, phone.")]
     [InlineData("phone:", "phone: { column: name }", 10, "has the same column as 'name'", "one field")]
     [InlineData("  vendor:\n", "  Vendor Files:\n", 4, "is not a valid name", "lower-case letters")]
+    [InlineData(
+        "    retire:",
+        "    matching: { rules: { \"\": { review: 80 } } }\n    retire:",
+        15,
+        "is not a valid name",
+        "lower-case letters"
+    )]
     public void A_mistake_is_reported_with_its_line_and_what_to_write_instead(
         string right,
         string wrong,

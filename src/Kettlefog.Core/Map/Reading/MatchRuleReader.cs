@@ -121,7 +121,7 @@ public static class MatchRuleReader
 
         return new MatchRule(
             name,
-            node.Text("title") ?? char.ToUpperInvariant(name[0]) + name[1..].Replace('_', ' '),
+            node.Text("title") ?? Title.Of(name),
             anyOf,
             [.. node.Items("never").Select(each => ReadComparison(each, fields, problems))],
             [.. node.Items("scope").Select(each => ReadCondition(each, fields, problems))],
