@@ -167,10 +167,10 @@ test.describe("the comparison", () => {
       await expect(grid.getByRole("columnheader", { name: /^Master/ }).first()).toBeInViewport();
     });
 
-  test("keeps heads and field names in sight with twelve records", async ({ page, scanned }) => {
-    await scanned.signIn(page);
+  test("keeps heads and field names in sight with twelve records", async ({ page, service }) => {
+    await service.signIn(page);
     const keys = Array.from({ length: 12 }, (_, at) => `key=${1010 + at}`).join("&");
-    await page.goto(`${scanned.address}/compare/vendor?${keys}&show=all`);
+    await page.goto(`${service.address}/compare/vendor?${keys}&show=all`);
     await expect(page.getByRole("columnheader", { name: /^Duplicate/ })).toHaveCount(11);
     const last = page.getByRole("columnheader", { name: /1021/ });
     await last.scrollIntoViewIfNeeded();
@@ -181,9 +181,9 @@ test.describe("the comparison", () => {
     await expect(page.getByRole("rowheader", { name: /City$/ })).toBeInViewport({ ratio: 0.9 });
   });
 
-  test("says the rule only of exceptions, and of all fields when asked", async ({ page, scanned }) => {
-    await scanned.signIn(page);
-    await page.goto(`${scanned.address}/compare/vendor?key=1020&key=1021&show=all`);
+  test("says the rule only of exceptions, and of all fields when asked", async ({ page, service }) => {
+    await service.signIn(page);
+    await page.goto(`${service.address}/compare/vendor?key=1020&key=1021&show=all`);
     const rules = page.locator(".outcome > .small").filter({ hasText: "rule: " });
     await expect(page.getByRole("button", { name: "Show all rules" })).toBeVisible();
     const few = await rules.count();
