@@ -15,7 +15,7 @@ internal static class MendedText
 
     private static readonly UTF8Encoding Strict = new(false, throwOnInvalidBytes: true);
 
-    /// <summary>True if there may be something to mend.</summary>
+    /// <summary>True if a text may be broken.</summary>
     public static bool MayBeBroken(ReadOnlySpan<char> text)
     {
         if (!Ascii.IsValid(text))

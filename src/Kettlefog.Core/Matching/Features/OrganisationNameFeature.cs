@@ -387,7 +387,7 @@ internal sealed class OrganisationNameFeature(int[] columns, int[] towns, Eviden
         return (first, last, form);
     }
 
-    /// <summary>Of two letters only these stand in front and are no word or initials.</summary>
+    /// <summary>Two-letter forms that may precede a name; any other two letters may be a word or initials.</summary>
     private static readonly HashSet<string> TwoLetterFormsInFront =
     [
         "ab",

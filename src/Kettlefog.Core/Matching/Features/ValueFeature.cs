@@ -20,7 +20,7 @@ internal enum ValueForm
 /// different.
 /// </summary>
 /// <param name="column">The column of the value.</param>
-/// <param name="mails">The columns of e-mail addresses whose host stands in for a web address that is missing.</param>
+/// <param name="mails">The columns of e-mail addresses whose host is used if the web address is missing.</param>
 /// <param name="form">How the value is read.</param>
 /// <param name="kind">The evidence.</param>
 internal sealed class ValueFeature(int column, int[] mails, ValueForm form, EvidenceKind kind) : Feature
