@@ -71,6 +71,31 @@ test.describe("a day's queue", () => {
     await expect(page.getByText(`${before - 1} groups`)).toBeVisible();
   });
 
+  test("takes what is chosen and typed quicker than it is drawn", async ({ page, scanned }) => {
+    await scanned.signIn(page);
+    await page.goto(`${scanned.address}/queue`);
+    await expect(rowsOf(page).first()).toContainText("%");
+    const order = await page.getByLabel("Order").elementHandle();
+    await page.getByLabel("Record type").evaluate((type, order) => {
+      const choose = (select: HTMLSelectElement, value: string) => {
+        select.value = value;
+        select.dispatchEvent(new Event("change", { bubbles: true }));
+      };
+      choose(type as HTMLSelectElement, "vendor");
+      choose(order as HTMLSelectElement, "amount");
+    }, order);
+    await expect(page).toHaveURL(/queue\?type=vendor&order=amount$/);
+    await expect(page.getByLabel("Record type")).toHaveValue("vendor");
+    await expect(page.getByLabel("Order")).toHaveValue("amount");
+
+    await page.goto(`${scanned.address}/history`);
+    const key = page.getByRole("textbox", { name: "Key of a record" });
+    await key.click();
+    await page.keyboard.type("no such record 4711");
+    await expect(key).toHaveValue("no such record 4711");
+    await expect(page).toHaveURL(/record=no\+such\+record\+4711$/);
+  });
+
   test("goes on in its order, back, and past what was skipped", async ({ page, scanned }) => {
     await scanned.signIn(page);
     const queue = (await scanned.call("/api/clusters?type=account&order=amount&size=100")) as {

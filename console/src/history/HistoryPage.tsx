@@ -2,11 +2,11 @@ import { plural, t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { Select, TextInput } from "@mantine/core";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useSearchParams } from "react-router";
 import { api, type MapView } from "../api/client";
 import { Empty } from "../ui/Empty";
 import { Pager } from "../ui/Pager";
 import { ProblemNote } from "../ui/ProblemNote";
+import { useAddress } from "../ui/useAddress";
 import { useKeys } from "../ui/useKeys";
 import { EntryTable } from "./EntryTable";
 import { useHistoryCheck } from "./HistoryCheck";
@@ -15,7 +15,7 @@ const pageSize = 50;
 
 /** What was done, latest first. */
 export function HistoryPage({ map }: { map: MapView }) {
-  const [query, setQuery] = useSearchParams();
+  const { query, set: change, page, turn } = useAddress();
   const filter = {
     type: query.get("type") ?? "",
     record: query.get("record") ?? "",
@@ -25,7 +25,6 @@ export function HistoryPage({ map }: { map: MapView }) {
     since: query.get("since") ?? "",
     until: query.get("until") ?? "",
   };
-  const page = Math.max(1, Number(query.get("page")) || 1);
   const given = Object.fromEntries(Object.entries(filter).filter(([, value]) => value));
   const exported = (format: string) => `/api/exports/history?${new URLSearchParams({ ...given, format })}`;
   const history = useQuery({
@@ -35,18 +34,9 @@ export function HistoryPage({ map }: { map: MapView }) {
   });
   const check = useHistoryCheck();
   const pages = Math.max(1, Math.ceil((history.data?.total ?? 0) / pageSize));
-  const change = (changes: Record<string, string | null>) => {
-    const next = new URLSearchParams(query);
-    next.delete("page");
-    for (const [key, value] of Object.entries(changes)) {
-      if (value) next.set(key, value);
-      else next.delete(key);
-    }
-    setQuery(next, { replace: true });
-  };
   useKeys("history", {
-    nextPage: () => page < pages && change({ page: String(page + 1) }),
-    previousPage: () => page > 1 && change({ page: String(page - 1) }),
+    nextPage: () => turn(1, pages),
+    previousPage: () => turn(-1, pages),
   });
   return (
     <>
@@ -145,7 +135,7 @@ export function HistoryPage({ map }: { map: MapView }) {
           />
         )}
         <span className="push">
-          <Pager page={page} pages={pages} go={(next) => change({ page: String(next) })} />
+          <Pager page={page} pages={pages} turn={(by) => turn(by, pages)} />
         </span>
       </div>
       {check.result}

@@ -3,13 +3,14 @@ import { Trans } from "@lingui/react/macro";
 import { Button } from "@mantine/core";
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { Link, useNavigate, useSearchParams } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { api, type Cluster, type MapView, type Session } from "../api/client";
 import { Empty } from "../ui/Empty";
 import { KeyButton } from "../ui/KeyButton";
 import { useNotices } from "../ui/notices";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
+import { useAddress } from "../ui/useAddress";
 import { useKeys } from "../ui/useKeys";
 import { ClusterRow } from "./ClusterRow";
 import { ColumnChooser, useColumns } from "./columns";
@@ -23,7 +24,8 @@ import { mostSelected, useQueueRows } from "./useQueueRows";
 
 /** The groups to review: filtered, sorted, opened, marked as not duplicates, postponed, resumed and reopened. */
 export function QueuePage({ map, session }: { map: MapView; session: Session }) {
-  const [query, setQuery] = useSearchParams();
+  const address = useAddress();
+  const { query } = address;
   const navigate = useNavigate();
   const filter = readFilter(query);
   const asked = queryOf(filter, session.name);
@@ -60,7 +62,7 @@ export function QueuePage({ map, session }: { map: MapView; session: Session }) 
     setCursor(0);
     setTicked(new Map());
     scroller.current?.scrollTo({ top: 0 });
-    setQuery(writeFilter({ ...filter, ...next }), { replace: true });
+    address.change((now) => writeFilter({ ...readFilter(now), ...next }));
   };
   const move = (step: number) => {
     const next = Math.min(Math.max(0, cursor + step), Math.max(0, total - 1));

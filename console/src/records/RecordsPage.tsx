@@ -3,13 +3,14 @@ import { Trans } from "@lingui/react/macro";
 import { Button, Checkbox, NativeSelect, Switch, TextInput } from "@mantine/core";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { Link, useNavigate, useParams, useSearchParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 import { api, type MapView, type RecordType, type RecordView } from "../api/client";
 import { Empty } from "../ui/Empty";
 import { day, figure, number } from "../ui/format";
 import { KeyButton } from "../ui/KeyButton";
 import { Pager } from "../ui/Pager";
 import { ProblemNote } from "../ui/ProblemNote";
+import { useAddress } from "../ui/useAddress";
 import { useKeys } from "../ui/useKeys";
 import { Value } from "../ui/Value";
 import { compareAddress, useTray } from "./tray";
@@ -83,12 +84,11 @@ export function RecordsPage({ map }: { map: MapView }) {
 }
 
 function Records({ map, type }: { map: MapView; type: RecordType }) {
-  const [query, setQuery] = useSearchParams();
+  const { query, set, page, turn } = useAddress();
   const navigate = useNavigate();
   const tray = useTray(type.name);
   const q = query.get("q") ?? "";
   const sort = query.get("sort") ?? "";
-  const page = Math.max(1, Number(query.get("page")) || 1);
   const retired = query.get("retired") === "true";
   const [typed, setTyped] = useState(q);
   const [shown, setShown] = useState(q);
@@ -115,18 +115,11 @@ function Records({ map, type }: { map: MapView; type: RecordType }) {
 
   const change = (changes: Record<string, string | null>) => {
     setCursor(0);
-    setQuery(
-      (before) => {
-        const next = new URLSearchParams(before);
-        next.delete("page");
-        for (const [key, value] of Object.entries(changes)) {
-          if (value) next.set(key, value);
-          else next.delete(key);
-        }
-        return next;
-      },
-      { replace: true },
-    );
+    set(changes);
+  };
+  const turnPage = (by: number) => {
+    setCursor(0);
+    turn(by, pages);
   };
 
   useEffect(() => {
@@ -164,8 +157,8 @@ function Records({ map, type }: { map: MapView; type: RecordType }) {
       else open(items[cursor]);
     },
     compare,
-    nextPage: () => page < pages && change({ page: String(page + 1) }),
-    previousPage: () => page > 1 && change({ page: String(page - 1) }),
+    nextPage: () => turnPage(1),
+    previousPage: () => turnPage(-1),
   });
 
   const columns = columnsOf(type);
@@ -212,7 +205,7 @@ function Records({ map, type }: { map: MapView; type: RecordType }) {
           onChange={(event) => change({ retired: event.currentTarget.checked ? "true" : null })}
         />
         <span className="push">
-          <Pager page={page} pages={pages} go={(next) => change({ page: String(next) })} />
+          <Pager page={page} pages={pages} turn={turnPage} />
         </span>
       </div>
       {found.error && <ProblemNote error={found.error} retry={() => found.refetch()} />}

@@ -94,7 +94,7 @@ export function RelatedRows({
         </span>
         {pages > 1 && (
           <span className="push">
-            <Pager page={page} pages={pages} go={setPage} />
+            <Pager page={page} pages={pages} turn={(by) => setPage((now) => now + by)} />
           </span>
         )}
       </div>

@@ -3,7 +3,7 @@ import { Trans } from "@lingui/react/macro";
 import { Button } from "@mantine/core";
 
 /** Goes from page to page; says why it cannot go further. */
-export function Pager({ page, pages, go }: { page: number; pages: number; go: (page: number) => void }) {
+export function Pager({ page, pages, turn }: { page: number; pages: number; turn: (by: number) => void }) {
   return (
     <span style={{ display: "inline-flex", gap: 6, alignItems: "center" }}>
       <Button
@@ -11,7 +11,7 @@ export function Pager({ page, pages, go }: { page: number; pages: number; go: (p
         variant="default"
         disabled={page <= 1}
         title={page <= 1 ? t`This is the first page.` : undefined}
-        onClick={() => go(page - 1)}
+        onClick={() => turn(-1)}
       >
         <Trans>Before</Trans>
       </Button>
@@ -25,7 +25,7 @@ export function Pager({ page, pages, go }: { page: number; pages: number; go: (p
         variant="default"
         disabled={page >= pages}
         title={page >= pages ? t`This is the last page.` : undefined}
-        onClick={() => go(page + 1)}
+        onClick={() => turn(1)}
       >
         <Trans>Next</Trans>
       </Button>
