@@ -22,8 +22,13 @@ test("the pictures of the documentation, from the demo world", async ({ page, br
     await keep(page, "overview");
     await page.getByRole("link", { name: "To review", exact: true }).click();
     await expect(page.getByRole("row", { name: /%/ }).first()).toBeVisible();
-    await page.keyboard.press("j");
-    await expect(page.getByRole("button", { name: "Merge (Ctrl+Enter)" })).toBeEnabled();
+    const merge = page.getByRole("button", { name: "Merge (Ctrl+Enter)" });
+    for (let below = 0; below < 8; below++) {
+      await page.keyboard.press("j");
+      await expect(page.getByText(/(Loading|Updating) the plan/)).toHaveCount(0);
+      if (await merge.isEnabled()) break;
+    }
+    await expect(merge).toBeEnabled();
     await keep(page, "queue");
     await page.getByRole("link", { name: "Records", exact: true }).click();
     await page.getByRole("textbox", { name: "Search vendors" }).fill("name:gann*");
