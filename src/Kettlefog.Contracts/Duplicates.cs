@@ -367,6 +367,10 @@ public sealed record EvidenceView(string Name, string Title, string Text, string
 /// <param name="A">The key of one record; null if it was typed in.</param>
 /// <param name="B">The key of the other.</param>
 /// <param name="LabelB">The label of the other, or null.</param>
+/// <param name="Entity">
+/// What the records are taken for, which decides what is compared: <c>person</c>, <c>organisation</c>,
+/// <c>household</c> or <c>thing</c>.
+/// </param>
 /// <param name="Score">The probability that both are the same, in percent.</param>
 /// <param name="Rule">The rule that gives the score, or null if no rule applies to the pair.</param>
 /// <param name="Proposed">True if the pair is proposed.</param>
@@ -380,6 +384,7 @@ public sealed record PairView(
     string? A,
     string B,
     string? LabelB,
+    string Entity,
     double Score,
     string? Rule,
     bool Proposed,

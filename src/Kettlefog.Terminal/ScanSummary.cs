@@ -45,5 +45,7 @@ public static class ScanSummary
             yield return $"  {value}";
     }
 
-    private static string Several(string? entity) => entity == "person" ? "people" : $"{entity}s";
+    /// <summary>The word for several of what records are taken for.</summary>
+    /// <param name="entity">One of them, such as <c>person</c>.</param>
+    public static string Several(string? entity) => entity == "person" ? "people" : $"{entity}s";
 }

@@ -342,6 +342,7 @@ internal static class PairCommands
                 [3]
             )
         );
+        page.Line($"Compared as {ScanSummary.Several(pair.Entity)}.");
         if (pair.Missing.Count > 0)
             page.Line($"Not compared, a value is missing: {string.Join(", ", pair.Missing)}.");
         foreach (var note in pair.Notes)

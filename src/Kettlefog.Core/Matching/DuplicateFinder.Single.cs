@@ -169,6 +169,7 @@ public sealed partial class DuplicateFinder
         if (!together)
             notes.Add("A scan would not find this pair: no shared value brings the two records together.");
         return new PairExplanation(
+            Entity,
             judgement?.Score ?? _scorer.Score(findings),
             judgement is { } by ? _rules.Rules[by.Rule].Rule.Name : null,
             judgement?.Proposed ?? false,

@@ -1,3 +1,5 @@
+using Kettlefog.Core.Matching.Scoring;
+
 namespace Kettlefog.Core.Matching;
 
 /// <summary>One piece of evidence about a pair, in words.</summary>
@@ -22,6 +24,7 @@ public sealed record EvidenceItem(string Name, string Title, string Words, doubl
 }
 
 /// <summary>The score of two records, explained.</summary>
+/// <param name="Entity">What the records are taken for, which decides what is compared.</param>
 /// <param name="Score">The probability that both are the same entity, from 0 to 1.</param>
 /// <param name="Rule">The rule that gives the score, or null if no rule applies to the pair.</param>
 /// <param name="Proposed">True if the rule proposes the pair.</param>
@@ -31,6 +34,7 @@ public sealed record EvidenceItem(string Name, string Title, string Words, doubl
 /// <param name="ComparedByScan">True if the two share a blocking key, so that a scan would compare them.</param>
 /// <param name="Notes">Other facts that decide whether the pair is proposed, one sentence each.</param>
 public sealed record PairExplanation(
+    EntityKind Entity,
     double Score,
     string? Rule,
     bool Proposed,

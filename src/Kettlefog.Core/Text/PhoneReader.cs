@@ -10,6 +10,9 @@ namespace Kettlefog.Core.Text;
 /// </summary>
 internal static class PhoneReader
 {
+    /// <summary>What follows a calling code has at least as many digits.</summary>
+    private const int MinNational = 7;
+
     private const int MaxDigits = 20;
     private static readonly ConcurrentDictionary<string, (string CallingCode, string Trunk)> Countries = new(
         StringComparer.OrdinalIgnoreCase
@@ -124,6 +127,23 @@ internal static class PhoneReader
 
         digits.CopyTo(into[length..]);
         return (length + digits.Length, extensionCount);
+    }
+
+    /// <summary>
+    /// Takes the calling code of the default country off. Of a number without a country it is only assumed that it is
+    /// of the default one: without the calling code it is the same as the number of any country that ends in it.
+    /// </summary>
+    /// <param name="digits">The digits of a number, which move to the beginning.</param>
+    /// <param name="callingCode">The calling code of the default country; empty if there is none.</param>
+    /// <returns>The number of digits that are left.</returns>
+    public static int WithoutCode(Span<char> digits, string callingCode)
+    {
+        if (callingCode.Length == 0 || digits.Length <= callingCode.Length + MinNational)
+            return digits.Length;
+        if (!digits.StartsWith(callingCode))
+            return digits.Length;
+        digits[callingCode.Length..].CopyTo(digits);
+        return digits.Length - callingCode.Length;
     }
 
     private static (string CallingCode, string Trunk) Of(string country) => Countries.GetOrAdd(country, static name =>

@@ -44,10 +44,7 @@ internal sealed class WordBuffer
             var letter = plain[at];
             if (char.IsAsciiLetterUpper(letter))
                 _letters[_end++] = (char)(letter | 0x20);
-            else if (
-                char.IsAsciiLetterOrDigit(letter)
-                || (letter > 127 && (char.IsLetterOrDigit(letter) || char.IsSurrogate(letter)))
-            )
+            else if (char.IsAsciiLetterOrDigit(letter) || (letter > 127 && Scripts.IsPartOfWord(letter)))
                 _letters[_end++] = letter;
             else if (
                 letter is '\'' or '’' or '`' or '‘' or 'ʼ'
@@ -71,6 +68,13 @@ internal sealed class WordBuffer
         word.CopyTo(_letters.AsSpan(_end));
         _words[Count++] = (_end, word.Length);
         _end += word.Length;
+    }
+
+    /// <summary>Cuts letters off a word, at its beginning and at its end.</summary>
+    public void Cut(int word, int fromStart, int fromEnd)
+    {
+        var (start, length) = _words[word];
+        _words[word] = (start + fromStart, length - fromStart - fromEnd);
     }
 
     private int Close(int start, char letter, ReadOnlySpan<char> plain, int at)
@@ -173,6 +177,14 @@ internal static class PlainLetters
         "o",
     ];
 
+    private static readonly Dictionary<char, char> HanVariants = WordLists
+        .Listed("han-variants.txt")
+        .SelectMany(line =>
+            string.Concat(line.Listed).Where(letter => letter != ' ').Select(old => (old, line.Name[0]))
+        )
+        .DistinctBy(pair => pair.old)
+        .ToDictionary();
+
     public static string Of(string text)
     {
         // Transliterated before folding, which would remove the breve of a short i.
@@ -190,7 +202,7 @@ internal static class PlainLetters
                 plain.Append(letter);
         }
 
-        var folded = FoldedText.Of(plain.ToString());
+        var folded = Folded(plain.ToString());
         plain.Clear();
         foreach (var letter in folded)
         {
@@ -201,5 +213,47 @@ internal static class PlainLetters
         }
 
         return plain.ToString();
+    }
+
+    /// <summary>
+    /// Without accents, but with the marks of scripts in which they are sounds; each character of Chinese in one form,
+    /// and hiragana as katakana.
+    /// </summary>
+    private static string Folded(string text)
+    {
+        if (text.All(letter => letter < '\u0900'))
+            return FoldedText.Of(text);
+        try
+        {
+            text = text.Normalize(NormalizationForm.FormKC);
+        }
+        catch (ArgumentException)
+        {
+            // A lone surrogate stays as it is.
+        }
+
+        var folded = new StringBuilder(text.Length);
+        for (var at = 0; at < text.Length; )
+        {
+            var letter = text[at];
+            if (Scripts.HasSoundingMarks(letter))
+            {
+                folded.Append(
+                    letter is >= '\u3041' and <= '\u3096' ? (char)(letter + 0x60)
+                    : HanVariants.TryGetValue(letter, out var usual) ? usual
+                    : letter
+                );
+                at++;
+                continue;
+            }
+
+            var end = at;
+            while (end < text.Length && !Scripts.HasSoundingMarks(text[end]))
+                end++;
+            folded.Append(FoldedText.Of(text[at..end]));
+            at = end;
+        }
+
+        return folded.ToString();
     }
 }

@@ -46,7 +46,7 @@ internal static class WordLists
                 var spelling in line[(colon + 1)..]
                     .Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
             )
-                forms.TryAdd(spelling, line[..colon]);
+                forms.TryAdd(PlainLetters.Of(spelling), line[..colon]);
         }
 
         return forms;

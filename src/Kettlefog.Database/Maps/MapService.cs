@@ -1,6 +1,7 @@
 using Kettlefog.Core.Drafting;
 using Kettlefog.Core.Map.Checking;
 using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Matching;
 using Kettlefog.Database.Engines;
 using Kettlefog.Database.Own;
 
@@ -42,6 +43,9 @@ public sealed class MapService
         if (report.Map is not { } map)
             return (report, []);
         var inspector = new MapInspector(session, map, document);
-        return (report.With(await inspector.FindAsync(cancellationToken)), inspector.Unnamed);
+        return (
+            report.With([.. MatchAdvice.Of(map, document), .. await inspector.FindAsync(cancellationToken)]),
+            inspector.Unnamed
+        );
     }
 }

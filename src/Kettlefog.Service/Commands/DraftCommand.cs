@@ -2,6 +2,7 @@ using System.CommandLine;
 using System.Text;
 using Kettlefog.Core;
 using Kettlefog.Core.Map.Reading;
+using Kettlefog.Core.Matching;
 using Kettlefog.Database;
 using Kettlefog.Service.Settings;
 using Kettlefog.Terminal;
@@ -48,19 +49,18 @@ internal static class DraftCommand
                     Write(file, draft.Yaml);
                 else
                     Console.Write(draft.Yaml);
-                await Console.Error.WriteLineAsync($"Record types: {string.Join(", ", draft.RecordTypes)}.");
+                var name = result.GetValue(output) ?? "draft.map.yaml";
+                var document = MapReader.Read(draft.Yaml, Path.GetFileName(name));
+                await Console.Error.WriteLineAsync(
+                    $"Record types: {string.Join(", ", MatchAdvice.Entities(document.Map.RecordTypes))}."
+                );
                 if (draft.Questions.Count > 0)
                     await Console.Error.WriteLineAsync("Questions that only you can answer:");
                 for (var number = 1; number <= draft.Questions.Count; number++)
                     await Console.Error.WriteLineAsync($"  {number}. {draft.Questions[number - 1]}");
 
                 // Problems that the draft could not avoid are reported now, not when the service starts.
-                var name = result.GetValue(output) ?? "draft.map.yaml";
-                var report = await UninitialisedDatabase.CheckMapAsync(
-                    database,
-                    MapReader.Read(draft.Yaml, Path.GetFileName(name)),
-                    cancellationToken
-                );
+                var report = await UninitialisedDatabase.CheckMapAsync(database, document, cancellationToken);
                 report.RequireMap();
                 var findings = TextFormat.Counted(report.Findings.Count, "finding", "findings");
                 await Console.Error.WriteLineAsync(

@@ -173,6 +173,7 @@ internal static class DuplicateViews
             a,
             b,
             labelB,
+            EnumName.Of(explanation.Entity),
             Percent(explanation.Score),
             explanation.Rule,
             explanation.Proposed,

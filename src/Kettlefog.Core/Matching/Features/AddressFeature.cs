@@ -141,6 +141,8 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
         var unitDiffers = a[Unit] != b[Unit] && a[Unit] > 0 && b[Unit] > 0;
         if (a[Building] == b[Building] && a[Number] > 0 && a[Kind] == b[Kind])
             return new Finding(unitDiffers ? 2 : 0, Rarity(_buildings[a[Building] - 1]));
+        if (AreOfTwoScripts(a[Head..], b[Head..]))
+            return Finding.None;
         var street = CompareStreet(a[Head..], b[Head..]);
         if (street.Relation == WordRelation.Different)
             return new Finding(4);
@@ -158,6 +160,11 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
         var kindDiffers = a[Kind] != b[Kind] && a[Kind] > 0 && b[Kind] > 0;
         return new Finding(street.Relation == WordRelation.Same && !kindDiffers ? 0 : 1, rarity);
     }
+
+    /// <summary>True for streets of two scripts, of which one may be the translation of the other.</summary>
+    private bool AreOfTwoScripts(ReadOnlySpan<int> a, ReadOnlySpan<int> b) =>
+        (LetterMask.HasOthers(MaskOf(a)) || LetterMask.HasOthers(MaskOf(b)))
+        && WordRelations.AreOfTwoScripts(_words[a[0]], _words[b[0]]);
 
     private (WordRelation Relation, float Rarity) CompareStreet(ReadOnlySpan<int> a, ReadOnlySpan<int> b)
     {
@@ -235,8 +242,14 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
             if (a[Town] != b[Town] && !near && !WordRelations.MayBeSimilar(a[TownLetters], b[TownLetters]))
                 return new Finding(2);
             var (left, right) = (_places[a[Town] - 1], _places[b[Town] - 1]);
+            var read = WordRelations.AreOfTwoScripts(left, right)
+                ? Readings.Relation(left.Reading, right.Reading)
+                : WordRelation.Different;
+            if (read is null && !near)
+                return postcodes ? new Finding(2) : Finding.None;
             var same =
                 a[Town] == b[Town]
+                || read <= WordRelation.Misspelt
                 || WordRelations.IsMisspelling(left, right)
                 || left.Text.Contains(right.Text, StringComparison.Ordinal)
                 || right.Text.Contains(left.Text, StringComparison.Ordinal);

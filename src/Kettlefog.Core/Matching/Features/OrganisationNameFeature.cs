@@ -67,6 +67,9 @@ internal sealed class OrganisationNameFeature(int[] columns, int[] towns, Eviden
         "e",
         "og",
         "och",
+        "شركة",
+        "شركه",
+        "חברת",
     ];
 
     private readonly TokenTable _words = new();
@@ -145,6 +148,8 @@ internal sealed class OrganisationNameFeature(int[] columns, int[] towns, Eviden
             for (var j = 0; j < b.Length; j += b[j])
             {
                 var finding = CompareNames(a.Slice(i, a[i]), b.Slice(j, b[j]));
+                if (finding.Level < 0)
+                    continue;
                 if (
                     into[0].Level < 0
                     || finding.Level < into[0].Level
@@ -154,7 +159,15 @@ internal sealed class OrganisationNameFeature(int[] columns, int[] towns, Eviden
             }
         }
 
-        if (!IsOfPerson && !a.IsEmpty && !b.IsEmpty && a[Form] > 0 && b[Form] > 0 && into[0].Level < 6)
+        if (
+            !IsOfPerson
+            && !a.IsEmpty
+            && !b.IsEmpty
+            && a[Form] > 0
+            && b[Form] > 0
+            && into[0].Level is >= 0 and < 6
+            && !AreOfTwoScripts(a, b)
+        )
             into[1] = new Finding(a[Form] == b[Form] || SameFamily(a[Form], b[Form]) ? 0 : 1);
     }
 
@@ -181,6 +194,8 @@ internal sealed class OrganisationNameFeature(int[] columns, int[] towns, Eviden
                 if (place > 0 && Rarity(token.Count) < MinRarity)
                     break;
                 parts.AddWeak(KeySlot.Name, token.Sound);
+                foreach (var sound in token.OtherSounds)
+                    parts.AddWeak(KeySlot.Name, sound);
                 if (place == 2 || token.Text.Length < 6)
                     continue;
                 var half = token.Text.Length / 2;
@@ -220,7 +235,10 @@ internal sealed class OrganisationNameFeature(int[] columns, int[] towns, Eviden
 
     private void AddName(WordBuffer words, string town, List<int> into)
     {
+        var attached = TakeAttachedForms(words);
         var (first, last, form) = TakeForm(words, words.Count);
+        if (form == 0)
+            form = attached;
         var shortened = WithoutPart(words, first, last, town);
         if (shortened < last)
         {
@@ -348,6 +366,34 @@ internal sealed class OrganisationNameFeature(int[] columns, int[] towns, Eviden
         "registered",
     ];
 
+    /// <summary>
+    /// Cuts off the legal forms that are written in one word with the name, as scripts without spaces do: before the
+    /// first word, and behind the last.
+    /// </summary>
+    private static int TakeAttachedForms(WordBuffer words)
+    {
+        var form = 0;
+        foreach (var (spelling, number) in AttachedForms)
+        {
+            var last = words.Count - 1;
+            if (last < 0)
+                break;
+            if (words[0].Length > spelling.Length && words[0].StartsWith(spelling, StringComparison.Ordinal))
+            {
+                words.Cut(0, spelling.Length, 0);
+                form = number;
+            }
+
+            if (words[last].Length > spelling.Length && words[last].EndsWith(spelling, StringComparison.Ordinal))
+            {
+                words.Cut(last, 0, spelling.Length);
+                form = number;
+            }
+        }
+
+        return form;
+    }
+
     /// <summary>Finds the legal form behind or before the name; never the whole name.</summary>
     private static (int First, int Last, int Form) TakeForm(WordBuffer words, int end)
     {
@@ -447,6 +493,8 @@ internal sealed class OrganisationNameFeature(int[] columns, int[] towns, Eviden
     {
         if (a[Whole] == b[Whole])
             return new Finding(0, RarityOf(a));
+        if (AreOfTwoScripts(a, b))
+            return CompareReadings(a, b);
         if (a[Initials] == b[Whole] + 1 || b[Initials] == a[Whole] + 1)
             return new Finding(2);
         Span<bool> taken = stackalloc bool[MaxWords];
@@ -504,6 +552,19 @@ internal sealed class OrganisationNameFeature(int[] columns, int[] towns, Eviden
             return new Finding(3, Math.Min(matched, 16));
         return ratio >= 0.5 ? new Finding(5, Math.Min(matched, 16)) : new Finding(6);
     }
+
+    private bool AreOfTwoScripts(ReadOnlySpan<int> a, ReadOnlySpan<int> b) =>
+        (LetterMask.HasOthers(a[Letters]) || LetterMask.HasOthers(b[Letters]))
+        && WordRelations.AreOfTwoScripts(_wholes[a[Whole]], _wholes[b[Whole]]);
+
+    /// <summary>
+    /// Compares names of two scripts. A name that does not read like the other may be its translation, so that nothing
+    /// is known of it.
+    /// </summary>
+    private Finding CompareReadings(ReadOnlySpan<int> a, ReadOnlySpan<int> b) =>
+        Readings.Relation(_wholes[a[Whole]].Reading, _wholes[b[Whole]].Reading) <= WordRelation.Misspelt
+            ? new Finding(1, Math.Min(Math.Min(RarityOf(a), RarityOf(b)), 16))
+            : Finding.None;
 
     /// <summary>The place of the word among others that is the same, a misspelling, or an abbreviation of it.</summary>
     private int Find(ReadOnlySpan<int> word, ReadOnlySpan<int> others, Span<bool> taken, out bool same)
@@ -606,6 +667,20 @@ internal sealed class OrganisationNameFeature(int[] columns, int[] towns, Eviden
     [
         .. FormNumbers
             .Where(form => form.Key.Length >= 7 && !form.Key.Contains(' ', StringComparison.Ordinal))
+            .Select(form => (form.Key, form.Value)),
+    ];
+
+    /// <summary>Forms of scripts that have no spaces, the longest first.</summary>
+    private static readonly (string Spelling, int Number)[] AttachedForms =
+    [
+        .. FormNumbers
+            .Where(form =>
+                form.Key.Length > 1
+                && !form.Key.Contains(' ', StringComparison.Ordinal)
+                && Scripts.Of(form.Key) is not (Script.Latin or Script.Abjad)
+            )
+            .OrderByDescending(form => form.Key.Length)
+            .ThenBy(form => form.Key, StringComparer.Ordinal)
             .Select(form => (form.Key, form.Value)),
     ];
     private static readonly string[] FormFamilies =

@@ -125,6 +125,12 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
         "st",
         "saint",
         "mac",
+        "nic",
+        "ni",
+        "o",
+        "بن",
+        "ابن",
+        "بنت",
     ];
 
     private static readonly Dictionary<string, int> Suffixes = new()
@@ -212,7 +218,7 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
         into[..4].Fill(Finding.None);
         if (a.IsEmpty || b.IsEmpty)
             return;
-        var given = Best(Names(a, Given), Names(b, Given));
+        var given = WithMiddle(a, b, WithMiddle(b, a, Best(Names(a, Given), Names(b, Given))));
         var family = CompareFamily(a, b);
         if (given.Relation >= WordRelation.Faint && family.Relation >= WordRelation.Faint)
         {
@@ -263,8 +269,10 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
         for (var at = Head; at < slice.Length; at += Stride)
         {
             var token = _names[slice[at]];
-            if (token.Text.Length > 1)
+            if (token.Text.Length > 1 || token.IsOfOtherScript)
                 parts.AddWeak(KeySlot.Name, nicknames.SoundOf(token));
+            foreach (var sound in token.OtherSounds)
+                parts.AddWeak(KeySlot.Name, sound);
         }
     }
 
@@ -327,6 +335,7 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
         if (a.IsEmpty || b.IsEmpty)
             return new NameRelation(WordRelation.Different, 0, true);
         var best = new NameRelation(WordRelation.Different, 0);
+        var isUnread = false;
         for (var i = 0; i < a.Length; i += Stride)
         {
             for (var j = 0; j < b.Length; j += Stride)
@@ -346,6 +355,14 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
                 )
                     continue;
                 var (left, right) = (_names[a[i]], _names[b[j]]);
+                if (WordRelations.AreOfTwoScripts(left, right))
+                {
+                    var read = ReadOf(left, right, right.Reading);
+                    isUnread |= read.Missing;
+                    best = best.Or(read);
+                    continue;
+                }
+
                 var relation = WordRelations.Of(left, right, initials: true);
                 if (relation >= WordRelation.Misspelt && bothNicknames && nicknames.Share(left, right))
                     relation = WordRelation.Variant;
@@ -367,7 +384,59 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
             }
         }
 
-        return best;
+        return best with
+        {
+            Missing = isUnread && best.Relation == WordRelation.Different,
+        };
+    }
+
+    /// <summary>How a name agrees with the reading of another in another script.</summary>
+    private NameRelation ReadOf(Token name, Token other, Reading reading) =>
+        Readings.Relation(name.Reading, reading) switch
+        {
+            null => new NameRelation(WordRelation.Different, 0, Missing: true),
+            WordRelation.Different => new NameRelation(WordRelation.Different, 0),
+            WordRelation.Variant => new NameRelation(
+                WordRelation.Same,
+                Math.Max(0, Rarity(name, other, OwnName) - BitsOfReading)
+            ),
+            { } relation => new NameRelation(relation, Rarity(name, other, OwnName)),
+        };
+
+    /// <summary>About four names of one script have the same reading in another.</summary>
+    private const float BitsOfReading = 2;
+
+    /// <summary>
+    /// A given name in one word and the same in two: Minsu and Min-su, or in a script in which it is one.
+    /// </summary>
+    private NameRelation WithMiddle(ReadOnlySpan<int> one, ReadOnlySpan<int> two, NameRelation given)
+    {
+        var whole = Names(one, Given);
+        var first = Names(two, Given);
+        var second = Names(two, Middle);
+        if (
+            given.Relation <= WordRelation.Variant && !given.Missing
+            || whole.Length != Stride
+            || first.Length != Stride
+            || second.IsEmpty
+        )
+            return given;
+        var (name, start, end) = (_names[whole[0]], _names[first[0]], _names[second[0]]);
+        if (WordRelations.AreOfTwoScripts(name, start))
+        {
+            var read = ReadOf(name, start, Reading.Of(start.Text + end.Text));
+            return read.Missing ? given
+                : given.Missing ? read
+                : given.Or(read);
+        }
+
+        return
+            name.Text.Length == start.Text.Length + end.Text.Length
+            && end.Text.Length > 1
+            && name.Text.StartsWith(start.Text, StringComparison.Ordinal)
+            && name.Text.EndsWith(end.Text, StringComparison.Ordinal)
+            ? new NameRelation(WordRelation.Variant, Rarity(name, OwnName))
+            : given;
     }
 
     /// <summary>True if one of two words has one letter only.</summary>
@@ -445,6 +514,8 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
                 if (word.Length <= MaxWord && AsLetters(word, letters))
                     names.Add(_names.Intern(letters[..word.Length]).Id);
             }
+            else if (word is "عبد" && at + 1 < words.Count)
+                names.Add(_names.Intern($"{word}{words[++at]}").Id);
             else if (!IsIn(Titles, word) || words.Count == 1)
                 names.Add(_names.Intern(word).Id);
         }
@@ -479,6 +550,8 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
         if (Junk.IsJunk(full))
             return false;
         full = Annotations.WithoutThem(full);
+        if (Scripts.HasNoSpaces(Scripts.Of(PlainLetters.Of(full))))
+            return ReadFamilyFirst(full, words, name);
         var comma = full.IndexOf(',', StringComparison.Ordinal);
         if (comma > 0 && comma < full.Length - 1)
         {
@@ -506,6 +579,32 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
             family = 1;
         name.Family.AddRange(names[^family..]);
         name.Given.AddRange(names[..^family]);
+        return true;
+    }
+
+    /// <summary>
+    /// Reads a name of China, Japan or Korea in its own script: the family name, and behind it, mostly without a space,
+    /// the given name. Where no list has the family name, it is the first character.
+    /// </summary>
+    private bool ReadFamilyFirst(string full, WordBuffer words, Parts name)
+    {
+        words.Split(full, FullStops.Part);
+        if (words.Count == 0)
+            return false;
+        var first = words[0];
+        var length = first.Length;
+        if (words.Count == 1 && length > 1 && Scripts.Of(first) != Script.Kana)
+        {
+            length = Math.Min(3, length - 1);
+            while (length > 1 && !Reading.IsListed(first[..length]))
+                length--;
+        }
+
+        name.Family.Add(_names.Intern(first[..length]).Id);
+        if (length < first.Length)
+            name.Given.Add(_names.Intern(first[length..]).Id);
+        for (var at = 1; at < words.Count; at++)
+            name.Given.Add(_names.Intern(words[at]).Id);
         return true;
     }
 

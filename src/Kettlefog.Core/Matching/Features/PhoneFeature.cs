@@ -20,9 +20,6 @@ internal sealed class PhoneFeature(int[] columns, int country, string? defaultCo
     private const int Subscriber = 10_000_000;
     private const int Billion = 1_000_000_000;
 
-    /// <summary>What follows a calling code has at least as many digits.</summary>
-    private const int MinNational = 7;
-
     private readonly TokenTable _numbers = new();
     private readonly string _ownCode = defaultCountry is { Length: 2 } ? PhoneReader.CallingCodeOf(defaultCountry) : "";
 
@@ -46,14 +43,7 @@ internal sealed class PhoneFeature(int[] columns, int country, string? defaultCo
             if (length == 0)
                 continue;
 
-            // Of a number without a country it is only assumed that it is of the default one: without the calling code
-            // it is the same as the number of any country that ends in it.
-            if (_ownCode.Length > 0 && length > _ownCode.Length + MinNational && digits.StartsWith(_ownCode))
-            {
-                digits[_ownCode.Length..length].CopyTo(digits);
-                length -= _ownCode.Length;
-            }
-
+            length = PhoneReader.WithoutCode(digits[..length], _ownCode);
             var id = _numbers.Intern(digits[..length]).Id;
             var known = false;
             for (var at = start; at < into.Count; at += Stride)

@@ -1,4 +1,5 @@
 using Kettlefog.Core.Matching.Records;
+using Kettlefog.Core.Text;
 using Kettlefog.Core.Text.Similarity;
 
 namespace Kettlefog.Core.Matching.Features;
@@ -22,6 +23,8 @@ internal static class WordRelations
     {
         if (ReferenceEquals(a, b))
             return WordRelation.Same;
+        if (AreOfTwoScripts(a, b))
+            return Readings.Relation(a.Reading, b.Reading) ?? WordRelation.Different;
         if (a.Text.Length == 1 || b.Text.Length == 1)
             return initials && a.Text[0] == b.Text[0] ? WordRelation.Initial : WordRelation.Different;
         if (IsMisspelling(a, b))
@@ -30,6 +33,12 @@ internal static class WordRelations
             ? WordRelation.Faint
             : WordRelation.Different;
     }
+
+    /// <summary>
+    /// True if two words are written in different scripts, so that only their readings can be compared.
+    /// </summary>
+    public static bool AreOfTwoScripts(Token a, Token b) =>
+        (a.IsOfOtherScript || b.IsOfOtherScript) && a.Reading.Script != b.Reading.Script;
 
     /// <summary>True if one word is the beginning of the other, of three letters at least.</summary>
     public static bool IsShortened(string a, string b) =>
@@ -41,7 +50,10 @@ internal static class WordRelations
     /// need not be compared.
     /// </summary>
     public static bool MayBeSimilar(int maskA, int maskB) =>
-        LetterMask.Difference(maskA, maskB) <= 6 || LetterMask.MayContain(maskA, maskB);
+        LetterMask.Difference(maskA, maskB) <= 6
+        || LetterMask.MayContain(maskA, maskB)
+        || LetterMask.HasOthers(maskA)
+        || LetterMask.HasOthers(maskB);
 
     /// <summary>
     /// True if one word is likely the other with a typing error: one edit, two in long words, the same sound and
@@ -55,6 +67,8 @@ internal static class WordRelations
             return false;
         if (Math.Max(x.Length, y.Length) - shorter > 4)
             return false;
+        if (a.IsOfOtherScript && shorter < MinOf(a.Reading.Script))
+            return false;
         var maxEdits = shorter >= 7 ? 2 : 1;
         if (
             LetterMask.Difference(a.Mask, b.Mask) <= 2 * maxEdits
@@ -67,4 +81,16 @@ internal static class WordRelations
         var similarity = JaroWinkler.Of(x, y);
         return similarity >= 0.92 || (similarity >= 0.82 && a.Sound == b.Sound);
     }
+
+    /// <summary>
+    /// How long words are that may be misspelt: without vowels each letter says more, and a character of Chinese is as
+    /// much as a word.
+    /// </summary>
+    private static int MinOf(Script script) =>
+        script switch
+        {
+            Script.Han => int.MaxValue,
+            Script.Abjad => 6,
+            _ => 3,
+        };
 }

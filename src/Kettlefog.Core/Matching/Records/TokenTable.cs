@@ -1,5 +1,6 @@
 using System.IO.Hashing;
 using System.Runtime.InteropServices;
+using Kettlefog.Core.Text;
 using Kettlefog.Core.Text.Similarity;
 
 namespace Kettlefog.Core.Matching.Records;
@@ -8,6 +9,7 @@ namespace Kettlefog.Core.Matching.Records;
 internal sealed class Token(int id, string text)
 {
     private int _count;
+    private Reading? _reading;
 
     /// <summary>Its number in its table; depends on the order of reading, so only equality has a meaning.</summary>
     public int Id => id;
@@ -17,7 +19,15 @@ internal sealed class Token(int id, string text)
     /// <summary>Depends on the text only, so that an order by it is the same in every run.</summary>
     public ulong Hash { get; } = HashOf(text);
 
-    /// <summary>The hash of the word's Soundex code, or of the word itself if it has none.</summary>
+    /// <summary>How it is read in Latin letters.</summary>
+    public Reading Reading => _reading ??= Reading.Of(text);
+
+    /// <summary>True if it is written in another script than the Latin.</summary>
+    public bool IsOfOtherScript => LetterMask.HasOthers(Mask);
+
+    /// <summary>
+    /// The hash of the Soundex code of the word as it is read in Latin letters, or of the word itself if it has none.
+    /// </summary>
     public ulong Sound { get; } = SoundOf(text);
 
     /// <summary>Its letters and digits; see <see cref="LetterMask"/>.</summary>
@@ -32,6 +42,9 @@ internal sealed class Token(int id, string text)
     public static ulong HashOf(ReadOnlySpan<char> text) => XxHash64.HashToUInt64(MemoryMarshal.AsBytes(text));
 
     public void Add(int records) => Interlocked.Add(ref _count, records);
+
+    /// <summary>The same for all readings of a word of another script; none for others.</summary>
+    public IEnumerable<ulong> OtherSounds => IsOfOtherScript ? Reading.Searched.Select(SoundOf).Distinct() : [];
 
     private static ulong SoundOf(string text)
     {
@@ -59,6 +72,9 @@ internal static class LetterMask
                 : Others;
         return mask;
     }
+
+    /// <summary>True if there are letters that are not from a to z.</summary>
+    public static bool HasOthers(int mask) => (mask & Others) != 0;
 
     /// <summary>The minimum number of letters in which two words differ.</summary>
     public static int Difference(int a, int b) => System.Numerics.BitOperations.PopCount((uint)(a ^ b));

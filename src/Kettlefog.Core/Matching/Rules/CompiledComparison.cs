@@ -15,11 +15,13 @@ internal sealed class CompiledComparison
 
     private readonly Comparison _comparison;
     private readonly string? _country;
+    private readonly string _ownCode;
     private readonly Feature? _feature;
 
     public CompiledComparison(Comparison comparison, int column, string? country, Nicknames nicknames)
     {
         (_comparison, Column, _country) = (comparison, column, country);
+        _ownCode = country is { Length: 2 } ? PhoneReader.CallingCodeOf(country) : "";
         _feature = comparison.Comparator switch
         {
             Comparator.SimilarPersonName => new PersonNameFeature(
@@ -145,6 +147,7 @@ internal sealed class CompiledComparison
                 Span<char> digits = stackalloc char[40];
                 Span<char> extension = stackalloc char[8];
                 var (count, _) = PhoneReader.Read(value, _country, digits, extension);
+                count = PhoneReader.WithoutCode(digits[..count], _ownCode);
                 return _comparison.Digits is { } last
                     ? Last(digits[..count].ToString(), last)
                     : digits[..count].ToString();

@@ -139,6 +139,19 @@ internal sealed class MatchModel
         return person > organisation ? EntityKind.Person : EntityKind.Organisation;
     }
 
+    /// <summary>
+    /// True for a field with a name that records of the kind are not compared by, unless it names a person to turn to.
+    /// </summary>
+    public static bool LeavesOut(Field field, EntityKind entity) =>
+        field.Kind
+            is FieldKind.PersonName
+                or FieldKind.GivenName
+                or FieldKind.FamilyName
+                or FieldKind.OrganisationName
+                or FieldKind.HouseholdName
+        && !Identifies(field, entity)
+        && !IsNamed(field, ContactWords);
+
     private static bool IsNamed(Field field, string[] words) =>
         words.Any(word => field.Name.Contains(word, StringComparison.OrdinalIgnoreCase));
 
