@@ -60,6 +60,7 @@ public class DuplicatesCliTests(DuplicatesCliFixture fixture) : IClassFixture<Du
 
         var explained = (await fixture.RunAsync("explain", "vendor", "1001", "1002")).ShouldSucceed().Output;
         explained.ShouldContain("confidence, proposed by the rule 'ready'");
+        explained.ShouldContain("Compared as organisations.");
         (await fixture.RunAsync("similar", "vendor", "1001")).ShouldSucceed().Output.ShouldContain("1002");
         (
             await fixture.RunAsync(

@@ -43,7 +43,7 @@ public sealed class ServiceCommandTests : IDisposable
         var drafted = (
             await RunAsync("draft-map", "--database", books.Address, "--out", File("books.map.yaml"))
         ).ShouldSucceed();
-        drafted.Error.ShouldContain("Record types: supplier.");
+        drafted.Error.ShouldContain("Record types: supplier (organisation).");
         (await RunAsync("plan", "supplier", "1", "2", "--database", books.Address, "--map", File("books.map.yaml")))
             .ShouldSucceed()
             .Output.ShouldContain("move to the master");

@@ -110,6 +110,36 @@ public abstract class MapRisksTests(Engine engine)
     }
 
     [Fact]
+    public async Task A_name_by_which_duplicates_are_not_found_is_reported()
+    {
+        using var ledger = await Ledger.OpenAsync(engine);
+        string WithPerson(string field) =>
+            Ledger.Yaml.Replace(
+                "terms: { kind: integer }",
+                $"{field}: {{ column: terms, kind: person-name }}",
+                StringComparison.Ordinal
+            );
+        var found = await CheckAsync(ledger, WithPerson("signed_by"));
+        var advice = found
+            .Where(finding => finding.Message.Contains("not compared", StringComparison.Ordinal))
+            .ToList();
+        advice.Count.ShouldBe(1);
+        advice[0].Severity.ShouldBe(FindingSeverity.Advice);
+        advice[0]
+            .Message.ShouldBe(
+                "Duplicates of 'vendor' are found as those of organisations: the name in 'signed_by' is not compared."
+            );
+
+        // A contact person is no name of the organisation, and nobody expects it.
+        (await CheckAsync(ledger, WithPerson("contact"))).ShouldNotContain(finding =>
+            finding.Message.Contains("not compared", StringComparison.Ordinal)
+        );
+        (await CheckAsync(ledger)).ShouldNotContain(finding =>
+            finding.Message.Contains("not compared", StringComparison.Ordinal)
+        );
+    }
+
+    [Fact]
     public async Task References_that_only_the_data_shows_are_reported_with_the_line_to_add()
     {
         using var ledger = await Ledger.OpenAsync(
