@@ -72,6 +72,8 @@ internal sealed partial class Reading
     /// <param name="word">The word, as <see cref="WordBuffer"/> splits it off.</param>
     public static Reading Of(string word)
     {
+        if (word.Length == 0)
+            return new Reading(Script.Latin, [], false);
         var script = Scripts.Of(word);
 
         // The article is written with the name, and is left out as in "al Hassan".

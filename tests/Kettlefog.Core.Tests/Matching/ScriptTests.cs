@@ -1,5 +1,8 @@
+using CsCheck;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Matching;
+using Kettlefog.Core.Matching.Features;
+using Kettlefog.Core.Text;
 using Kettlefog.Demo.Truth;
 
 namespace Kettlefog.Core.Tests.Matching;
@@ -65,6 +68,43 @@ public class ScriptTests
                 break;
         }
     }
+
+    [Fact]
+    public void Any_two_words_compare_the_same_both_ways() =>
+        Gen.Select(Word, Word)
+            .Sample(
+                words =>
+                {
+                    var (a, b) = (Reading.Of(words.Item1), Reading.Of(words.Item2));
+                    return a.Script == b.Script || Readings.Relation(a, b) == Readings.Relation(b, a);
+                },
+                iter: 20_000
+            );
+
+    private static readonly string[] Letters =
+    [
+        "abcdeghijklmnopqrstuvwxyz",
+        "محدعبايويرسلةضهء",
+        "אבגדוחיכלמנש",
+        "タナカッショウンー",
+        "김이민수영",
+        "王小明田中太郎々",
+        "สมชายร์ี",
+        "रामिश्",
+        "aهוッ김王ร์ि1ø",
+    ];
+
+    /// <summary>Words of one script, of several mixed, and of anything at all.</summary>
+    private static readonly Gen<string> Word = Gen.OneOf(
+            Gen.Int[0, Letters.Length - 1].SelectMany(script => Gen.String[Gen.Char[Letters[script]], 1, 6]),
+            Gen.String[1, 8]
+        )
+        .Select(text =>
+        {
+            var words = new WordBuffer();
+            words.Split(text, FullStops.Part);
+            return words.Count > 0 ? words[0].ToString() : "a";
+        });
 
     private static string?[] Person(string name) =>
         name.Split('/', StringSplitOptions.TrimEntries) is [var given, var family]

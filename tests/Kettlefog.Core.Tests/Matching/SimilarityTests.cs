@@ -1,4 +1,6 @@
 using CsCheck;
+using Kettlefog.Core.Matching.Features;
+using Kettlefog.Core.Matching.Records;
 using Kettlefog.Core.Text.Similarity;
 
 namespace Kettlefog.Core.Tests.Matching;
@@ -81,5 +83,18 @@ public class SimilarityTests
                     distance.ShouldBeInRange(Math.Abs(a.Length - b.Length), Math.Max(a.Length, b.Length));
                     (distance == 0).ShouldBe(a == b);
                 }
+            );
+
+    [Fact]
+    public void Similar_words_are_never_ruled_out_by_their_letters() =>
+        Gen.Select(Gen.Char["abcde1ø"].Array[1, 10], Gen.Char["abcde1ø"].Array[1, 10])
+            .Select((x, y) => (new string(x), new string(y)))
+            .Sample(
+                words =>
+                    Math.Min(words.Item1.Length, words.Item2.Length) < 4
+                    || JaroWinkler.Of(words.Item1, words.Item2) < 0.8
+                    || WordRelations.Of(new Token(0, words.Item1), new Token(1, words.Item2), initials: false)
+                        < WordRelation.Different,
+                iter: 20_000
             );
 }

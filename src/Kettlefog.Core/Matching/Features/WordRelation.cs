@@ -29,9 +29,29 @@ internal static class WordRelations
             return initials && a.Text[0] == b.Text[0] ? WordRelation.Initial : WordRelation.Different;
         if (IsMisspelling(a, b))
             return WordRelation.Misspelt;
-        return Math.Min(a.Text.Length, b.Text.Length) >= 4 && JaroWinkler.Of(a.Text, b.Text) >= 0.8
+        return
+            Math.Min(a.Text.Length, b.Text.Length) >= 4
+            && MostJaroWinkler(a, b) >= FaintSimilarity
+            && JaroWinkler.Of(a.Text, b.Text) >= FaintSimilarity
             ? WordRelation.Faint
             : WordRelation.Different;
+    }
+
+    private const double FaintSimilarity = 0.8;
+
+    /// <summary>
+    /// No less than the Jaro–Winkler similarity: letters that the other word does not have match nothing, and none of
+    /// the others may be out of place.
+    /// </summary>
+    private static double MostJaroWinkler(Token a, Token b)
+    {
+        var (x, y) = (a.Text.Length, b.Text.Length);
+        var matching = Math.Min(x - LetterMask.Missing(a.Mask, b.Mask), y - LetterMask.Missing(b.Mask, a.Mask));
+        if (matching <= 0)
+            return 0;
+        var jaro = (((double)matching / x) + ((double)matching / y) + 1) / 3;
+        var prefix = a.Text.AsSpan(0, Math.Min(4, Math.Min(x, y))).CommonPrefixLength(b.Text);
+        return jaro + (prefix * 0.1 * (1 - jaro));
     }
 
     /// <summary>

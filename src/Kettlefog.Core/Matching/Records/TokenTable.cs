@@ -79,6 +79,9 @@ internal static class LetterMask
     /// <summary>The minimum number of letters in which two words differ.</summary>
     public static int Difference(int a, int b) => System.Numerics.BitOperations.PopCount((uint)(a ^ b));
 
+    /// <summary>The minimum number of letters of one word that the other does not have.</summary>
+    public static int Missing(int of, int other) => System.Numerics.BitOperations.PopCount((uint)(of & ~other));
+
     /// <summary>True if one word may be part of the other.</summary>
     public static bool MayContain(int a, int b) => (a & ~b) == 0 || (b & ~a) == 0;
 }
