@@ -64,7 +64,17 @@ internal static class PairCommands
                     new PairBody(result.GetRequiredValue(type), result.GetRequiredValue(a), result.GetRequiredValue(b)),
                     cancellationToken
                 );
-                CommonOptions.PrinterOf(result).Print(pair, () => Rows([pair]), page => Page(page, pair));
+                CommonOptions
+                    .PrinterOf(result)
+                    .Print(
+                        pair,
+                        () => Rows([pair]),
+                        page =>
+                        {
+                            Page(page, pair);
+                            page.Line($"Compared as {ScanSummary.Several(pair.Entity)}.");
+                        }
+                    );
                 return 0;
             }
         );
@@ -342,7 +352,6 @@ internal static class PairCommands
                 [3]
             )
         );
-        page.Line($"Compared as {ScanSummary.Several(pair.Entity)}.");
         if (pair.Missing.Count > 0)
             page.Line($"Not compared, a value is missing: {string.Join(", ", pair.Missing)}.");
         foreach (var note in pair.Notes)
