@@ -24,10 +24,11 @@ const mostAtOnce = 8;
 
 /** The evidence in a line: what speaks most for a match, and what against. */
 function inShort(pair: Pair): string {
+  const supporting = pair.evidence.filter((each) => each.weight > 0).map((each) => each.text);
   const against = pair.evidence.filter((each) => each.weight < 0).map((each) => each.text);
   const contradictions =
     against.length === 0 ? t`nothing contradicts` : t`contradicting: ${against.slice(0, 2).join(", ")}`;
-  return `${pair.summary || t`no supporting evidence`}; ${contradictions}`;
+  return `${supporting.slice(0, 3).join(", ") || t`no supporting evidence`}; ${contradictions}`;
 }
 
 /** The evidence for and against a match: each record compared with the master; a line, which opens. */
