@@ -101,6 +101,10 @@ internal static class StreetReader
         "katu",
     ];
 
+    /// <summary>True for the type of a street, such as <c>road</c>.</summary>
+    public static bool IsKind(string word) =>
+        Kinds.Contains(word) || KindEndings.Any(ending => word.EndsWith(ending, StringComparison.Ordinal));
+
     /// <summary>Adds an address line.</summary>
     public static void Read(string line, WordBuffer words, StreetParts parts)
     {

@@ -42,10 +42,12 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
     public override void Prepare(IReadOnlyList<string?> row, WordBuffer words, List<int> into)
     {
         var parts = new StreetParts();
+        var postcode = Compact(columns.Postcode, row, words);
+        var town = TownOf(row, words);
         foreach (var column in columns.Street)
         {
             if (row[column] is { Length: > 0 } line && !Junk.IsJunk(line))
-                StreetReader.Read(line, words, parts);
+                StreetReader.Read(WithoutPlace(line, ref postcode, ref town, words), words, parts);
         }
 
         if (columns.Number >= 0 && StreetReader.Number(row[columns.Number], words) is { Length: > 0 } number)
@@ -57,8 +59,6 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
             );
         if (columns.Unit >= 0 && StreetReader.Number(row[columns.Unit], words) is { Length: > 0 } unit)
             parts.Unit = unit;
-        var postcode = Compact(columns.Postcode, row, words);
-        var town = TownOf(row, words);
         if (parts.Street.Count == 0 && postcode.Length == 0 && town.Length == 0)
             return;
         var street = string.Join(' ', parts.Street.Take(6).Order(StringComparer.Ordinal));
@@ -292,6 +292,26 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
         return mask;
     }
 
+    /// <summary>
+    /// The street of a line in which the place stands as well: it is taken from there if it stands nowhere else, and
+    /// left out if it stands twice.
+    /// </summary>
+    private static string WithoutPlace(string line, ref string postcode, ref string town, WordBuffer words)
+    {
+        var hasNoSpaces = Scripts.HasNoSpaces(Scripts.Of(line));
+        if (line.AsSpan().IndexOfAny(",;\n，、") < 0 && !hasNoSpaces)
+            return line;
+        var parsed = AddressLine.Read(line);
+        var (ownPostcode, ownTown) = (Compact(parsed.Postcode, words), Compact(parsed.Town, words));
+        if (ownTown.Length == 0 && ownPostcode.Length == 0)
+            return hasNoSpaces ? parsed.Street : line;
+        var isElsewhere = (town.Length > 0 && town != ownTown) || (postcode.Length > 0 && postcode != ownPostcode);
+        if (isElsewhere)
+            return line;
+        (postcode, town) = (ownPostcode, ownTown);
+        return parsed.Street;
+    }
+
     private string TownOf(IReadOnlyList<string?> row, WordBuffer words)
     {
         var town = Compact(columns.City, row, words);
@@ -300,7 +320,12 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
 
     private static string Compact(int column, IReadOnlyList<string?> row, WordBuffer words)
     {
-        if (column < 0 || row[column] is not { Length: > 0 } text || Junk.IsJunk(text))
+        return column < 0 ? "" : Compact(row[column], words);
+    }
+
+    private static string Compact(string? text, WordBuffer words)
+    {
+        if (string.IsNullOrEmpty(text) || Junk.IsJunk(text))
             return "";
         words.Split(text, FullStops.JoinLetters);
         var compact = "";
