@@ -5,7 +5,7 @@ import { useAddress } from "./useAddress";
 
 const start = () => renderHook(useAddress, { wrapper: BrowserRouter });
 
-describe("what stands in the address", () => {
+describe("the state of a page in its address", () => {
   beforeEach(() => window.history.replaceState(null, "", "/history?page=3"));
 
   it("keeps a change that is followed by another before the page is drawn", () => {

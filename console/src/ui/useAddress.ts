@@ -3,9 +3,9 @@ import { useLocation, useSearchParams } from "react-router";
 
 /** What the address says behind its path, and how a page changes it. */
 export interface Address {
-  /** What the address says, at once after a change: what one types and chooses stays as typed and chosen. */
+  /** What the address says, updated at once on a change, so that controlled inputs keep what is typed. */
   query: URLSearchParams;
-  /** Puts another query in its place, made from what stands in the address now. */
+  /** Replaces the query with one made from the current one. */
   change: (next: (now: URLSearchParams) => URLSearchParams) => void;
   /** Sets some of the query's parameters, and removes those that are empty; the list starts at its first page. */
   set: (changes: Record<string, string | null>) => void;
@@ -25,8 +25,8 @@ interface Change {
 }
 
 /**
- * The state of a page that stands in its address. The router draws a new address when it has the time; whoever is
- * quicker than that must neither lose the change before nor a letter, so each change starts from the address itself.
+ * The state of a page, kept in its address. The router renders a new address in a transition. To keep a change or a
+ * letter that comes before that, each change starts from the address itself and not from what was rendered.
  */
 export function useAddress(): Address {
   const { search } = useLocation();

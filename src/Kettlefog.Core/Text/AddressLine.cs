@@ -3,8 +3,8 @@ using System.Text.RegularExpressions;
 namespace Kettlefog.Core.Text;
 
 /// <summary>
-/// An address that stands in one line, taken apart: <c>12 Fish Street, Saltmarrow, SX 10115</c>, and in the habits of
-/// Europe, China, Japan and Korea, from the largest to the smallest or the other way round.
+/// The parts of a one-line address, such as <c>12 Fish Street, Saltmarrow, SX 10115</c>. European, American, Chinese,
+/// Japanese and Korean formats are recognised, with the smallest part first or last.
 /// </summary>
 /// <param name="Street">Street, number and unit.</param>
 /// <param name="Town">The town; empty if none is found.</param>
@@ -40,7 +40,7 @@ internal sealed partial record AddressLine(string Street, string Town, string Re
         .. WordLists.Listed("states.txt").SelectMany(line => line.Listed).Select(PlainLetters.Of),
     ];
 
-    /// <summary>Takes a line apart; one that has no parts is the street.</summary>
+    /// <summary>Splits a line into its parts; a line without parts is the street.</summary>
     /// <param name="line">The line as typed.</param>
     public static AddressLine Read(string line)
     {

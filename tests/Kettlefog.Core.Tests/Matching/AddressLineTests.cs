@@ -4,7 +4,7 @@ using Kettlefog.Core.Text;
 
 namespace Kettlefog.Core.Tests.Matching;
 
-/// <summary>Addresses that stand in one line, in the habits of several countries.</summary>
+/// <summary>One-line addresses in the formats of several countries.</summary>
 public class AddressLineTests
 {
     [Theory]

@@ -293,8 +293,8 @@ internal sealed class AddressFeature(AddressColumns columns, EvidenceKind[] kind
     }
 
     /// <summary>
-    /// The street of a line in which the place stands as well: it is taken from there if it stands nowhere else, and
-    /// left out if it stands twice.
+    /// The street of a one-line address. Its town and postcode are used if no column has them, or if the columns say
+    /// the same; otherwise the line stays whole.
     /// </summary>
     private static string WithoutPlace(string line, ref string postcode, ref string town, WordBuffer words)
     {
