@@ -68,7 +68,7 @@ internal static class Scripts
             >= '\u0590' and < '\u0900' or >= '\uFB1D' and < '\uFE00' or >= '\uFE70' and < '\uFF00' => Script.Abjad,
             >= '\u0900' and < '\u10A0' or >= '\u1780' and < '\u1800' => Script.Abugida,
             >= '\u1100' and < '\u1200' or >= '\uAC00' and < '\uD7B0' => Script.Hangul,
-            >= '\u3040' and < '\u3100' => Script.Kana,
+            >= '\u3040' and < '\u3100' or >= '\uFF66' and < '\uFFA0' => Script.Kana,
             '々' or >= '\u3400' and < '\uA000' or >= '\uF900' and < '\uFB00' or >= '\uD840' and < '\uD8C0' =>
                 Script.Han,
             _ => Script.Latin,

@@ -550,7 +550,7 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
         if (Junk.IsJunk(full))
             return false;
         full = Annotations.WithoutThem(full);
-        if (Scripts.HasNoSpaces(Scripts.Of(PlainLetters.Of(full))))
+        if (Scripts.HasNoSpaces(Scripts.Of(full)))
             return ReadFamilyFirst(full, words, name);
         var comma = full.IndexOf(',', StringComparison.Ordinal);
         if (comma > 0 && comma < full.Length - 1)
