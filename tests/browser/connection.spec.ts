@@ -222,14 +222,19 @@ test.describe("a connection", () => {
     context,
     own,
   }) => {
+    own.onMachine("add-user", "p.marl", "--full-name", "Pia Marl", "--role", "operator", "--password-stdin");
     await own.signIn(page);
     await page.goto(`${own.address}/compare/vendor?key=1010&key=1012&from.name=1012`);
     await expect(page.getByText(/from 1012, your choice/)).toBeVisible();
     await context.clearCookies();
-    await page.keyboard.press("d");
+    const asked = await page.evaluate(() => {
+      document.body.dispatchEvent(new KeyboardEvent("keydown", { key: "d", bubbles: true }));
+      return window.location.search;
+    });
+    expect(asked, "a choice is in the address before it is drawn").toContain("show=all");
     await page.reload();
     await expect(page.getByRole("heading", { name: "Sign in to Kettlefog" })).toBeVisible();
-    await page.getByLabel("User").fill("n.quill");
+    await page.getByLabel("User").fill("p.marl");
     await page.getByRole("textbox", { name: "Password" }).fill("tide over the bar");
     await page.getByRole("button", { name: "Sign in" }).click();
     await expect(page.getByText(/from 1012, your choice/)).toBeVisible();

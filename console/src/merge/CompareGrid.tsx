@@ -116,12 +116,12 @@ export function CompareGrid(props: Props) {
   const { type, comparison } = props;
   // Keys are answered before a new plan is drawn: many records and fields take longer than a frame.
   const plan = useDeferredValue(props.plan);
-  // What was asked for is said in the next frame; the rows, which take longer than one, follow.
+  // What was asked for is said at once; the rows, which take longer than a frame, follow the address in a transition.
   const [asked, setAsked] = useState(comparison.show);
   useEffect(() => setAsked(comparison.show), [comparison.show]);
   const show = (way: Shown) => {
     setAsked(way);
-    requestAnimationFrame(() => setTimeout(() => props.show(way)));
+    props.show(way);
   };
   useFieldLists(type);
   const [editing, setEditing] = useState<string | null>(null);
