@@ -72,6 +72,19 @@ internal static class Accuracy
         return met;
     }
 
+    /// <summary>How right the pairs at the ready line are, and those that are certain.</summary>
+    public static (double F1, double CertainPrecision, double CertainRecall) AtTheLine(
+        IReadOnlyList<TruthRecord> truth,
+        IReadOnlyList<FoundPair> pairs
+    )
+    {
+        bool IsRight(FoundPair pair) => truth[pair.A].Entity == truth[pair.B].Entity;
+        var total = truth.GroupBy(record => record.Entity).Sum(group => (long)group.Count() * (group.Count() - 1) / 2);
+        var line = Count(pairs.Where(pair => pair.Score >= MatchRule.DefaultReview / 100).Select(IsRight), total);
+        var certain = Count(pairs.Where(pair => pair.Score >= MatchRule.DefaultAutomatic / 100).Select(IsRight), total);
+        return (line.F1, certain.Precision, certain.Recall);
+    }
+
     private static bool Wanted(string what, double figure, double least)
     {
         if (figure >= least)
@@ -82,6 +95,16 @@ internal static class Accuracy
 
     private static (double F1, double Precision, double Recall) Print(string what, IEnumerable<bool> found, long total)
     {
+        var figures = Count(found, total);
+        Console.WriteLine(
+            $"  {what, -18} precision {figures.Precision:0.0000}  recall {figures.Recall:0.0000}  "
+                + $"F1 {figures.F1:0.0000}"
+        );
+        return figures;
+    }
+
+    private static (double F1, double Precision, double Recall) Count(IEnumerable<bool> found, long total)
+    {
         long all = 0,
             right = 0;
         foreach (var each in found)
@@ -90,10 +113,11 @@ internal static class Accuracy
             right += each ? 1 : 0;
         }
 
-        var (precision, recall) = ((double)right / Math.Max(1, all), (double)right / Math.Max(1, total));
-        var f1 = 2.0 * right / Math.Max(1, all + total);
-        Console.WriteLine($"  {what, -18} precision {precision:0.0000}  recall {recall:0.0000}  F1 {f1:0.0000}");
-        return (f1, precision, recall);
+        return (
+            2.0 * right / Math.Max(1, all + total),
+            (double)right / Math.Max(1, all),
+            (double)right / Math.Max(1, total)
+        );
     }
 
     private static (double F1, double Score) Best(List<(float Score, bool IsRight)> scored, long total)

@@ -27,15 +27,12 @@ internal static class Duplicates
         var met = true;
         foreach (var people in new[] { true, false })
         {
-            var make = people ? PeopleMaker.Make : (Func<int, int, IReadOnlyList<TruthRecord>>)OrganisationMaker.Make;
-            var type = people
-                ? TypeOf("person", PeopleMaker.Columns)
-                : TypeOf("organisation", OrganisationMaker.Columns);
+            var type = TypeOf(people);
             var what = people ? "people" : "organisations";
             met &= await WholeCommandAsync(what, type.Name, records, seconds);
-            met &= Measure(what, make, type, records);
+            met &= Measure(what, people, records);
             if (byHand)
-                await ByHandAsync(make(Compared, Seed), type, people);
+                await ByHandAsync(Make(people, Compared, Seed), type, people);
         }
 
         return met;
@@ -49,10 +46,8 @@ internal static class Duplicates
         var met = true;
         foreach (var people in new[] { true, false })
         {
-            var truth = people ? PeopleMaker.Make(records, seed) : OrganisationMaker.Make(records, seed);
-            var type = people
-                ? TypeOf("person", PeopleMaker.Columns)
-                : TypeOf("organisation", OrganisationMaker.Columns);
+            var truth = Make(people, records, seed);
+            var type = TypeOf(people);
             using var finder = Load(truth, type);
             finder.Prepare([], live: false, CancellationToken.None);
             var pairs = finder.Score(0, finder.Count, null, CancellationToken.None).Pairs;
@@ -97,15 +92,11 @@ internal static class Duplicates
         return took <= seconds && process.ExitCode == 0;
     }
 
-    private static bool Measure(
-        string what,
-        Func<int, int, IReadOnlyList<TruthRecord>> make,
-        RecordType type,
-        int records
-    )
+    private static bool Measure(string what, bool people, int records)
     {
-        var truth = make(records, Seed);
-        var smaller = make(records / 4, Seed);
+        var type = TypeOf(people);
+        var truth = Make(people, records, Seed);
+        var smaller = Make(people, records / 4, Seed);
         Time(smaller, type);
         var quarter = Time(smaller, type);
         var whole = Time(truth, type);
@@ -142,7 +133,16 @@ internal static class Duplicates
         return clock.Elapsed.TotalSeconds;
     }
 
-    private static DuplicateFinder Load(IReadOnlyList<TruthRecord> truth, RecordType type)
+    /// <summary>Records whose truth is known.</summary>
+    internal static IReadOnlyList<TruthRecord> Make(bool people, int records, int seed) =>
+        people ? PeopleMaker.Make(records, seed) : OrganisationMaker.Make(records, seed);
+
+    /// <summary>Their record type.</summary>
+    internal static RecordType TypeOf(bool people) =>
+        people ? TypeOf("person", PeopleMaker.Columns) : TypeOf("organisation", OrganisationMaker.Columns);
+
+    /// <summary>A finder with the records, not prepared yet.</summary>
+    internal static DuplicateFinder Load(IReadOnlyList<TruthRecord> truth, RecordType type)
     {
         var finder = new DuplicateFinder(
             type,

@@ -94,6 +94,14 @@ public sealed partial class KettlefogClient
             cancellationToken
         );
 
+    /// <summary>
+    /// Reads what the last scan learned from decisions, which of them are doubtful, and what to decide next.
+    /// </summary>
+    /// <param name="type">The record type.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<LearningView> LearningAsync(string type, CancellationToken cancellationToken = default) =>
+        GetAsync<LearningView>($"api/match-rules/{Escape(type)}/learning", cancellationToken);
+
     /// <summary>Measures a rule against labelled pairs.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="body">The rule, or null for those in force, and the pairs.</param>

@@ -100,6 +100,46 @@ public sealed record SamplePairView(
     bool Proposed
 );
 
+/// <summary>How much decisions changed the weight of a finding.</summary>
+/// <param name="Title">What is compared, as in <c>Phone</c>.</param>
+/// <param name="Words">What is found, as in <c>same phone</c>.</param>
+/// <param name="Change">
+/// What decisions add to its weight, in bits: one more bit doubles the odds. Negative if it says less than was thought.
+/// </param>
+public sealed record LearnedWeightView(string Title, string Words, double Change);
+
+/// <summary>A merge or decision that all others contradict.</summary>
+/// <param name="Entry">Its entry in the history.</param>
+/// <param name="Score">
+/// The score of the two records of it that contradict most, in percent, as learned from all decisions.
+/// </param>
+/// <param name="Doubt">The probability that it was a mistake, in percent.</param>
+public sealed record DoubtfulDecisionView(EntrySummary Entry, double Score, double Doubt);
+
+/// <summary>What was learned from decisions about records of a type.</summary>
+/// <param name="RecordType">The record type.</param>
+/// <param name="Scan">The number of the scan that learned it; null if no scan is finished yet.</param>
+/// <param name="At">When that scan ended.</param>
+/// <param name="Merged">The number of pairs that were merged.</param>
+/// <param name="NotDuplicates">The number of pairs marked as not duplicates.</param>
+/// <param name="Weights">The findings that weigh differently by half a bit or more, most changed first.</param>
+/// <param name="Doubtful">
+/// The merges and decisions that are likelier mistaken than right, most doubtful first; at most 50.
+/// </param>
+/// <param name="ToDecide">
+/// The pairs whose decision would teach most, most helpful first; at most 60. Pairs decided since are left out.
+/// </param>
+public sealed record LearningView(
+    string RecordType,
+    long? Scan,
+    DateTimeOffset? At,
+    int Merged,
+    int NotDuplicates,
+    IReadOnlyList<LearnedWeightView> Weights,
+    IReadOnlyList<DoubtfulDecisionView> Doubtful,
+    IReadOnlyList<SamplePairView> ToDecide
+);
+
 /// <summary>What a rule would find today.</summary>
 /// <param name="Records">The number of records compared.</param>
 /// <param name="Pairs">How many pairs it proposes.</param>

@@ -416,7 +416,7 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         refused.Code.ShouldBe("scan-running");
         refused.Hint!.ShouldContain("Resume scan 5000");
         await _client.MoveScanAsync(5000, "resume");
-        (await WaitAsync(5000)).State.ShouldBe("finished");
+        (await _client.WaitForScanAsync(5000)).State.ShouldBe("finished");
         (await RefusedAsync(() => _client.MoveScanAsync(5000, "stop"))).Title.ShouldContain("is finished");
         using var http = new HttpClient { BaseAddress = fixture.Service.Address };
         (await http.GetAsync(new Uri("api/clusters", UriKind.Relative))).StatusCode.ShouldBe(
@@ -424,26 +424,7 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         );
     }
 
-    private async Task<ScanView> ScanAsync(string type, string scope = "whole")
-    {
-        // Tests of one class run one after the other, but a scan of another type may still be running.
-        var scan = await WaitAsync((await _client.AddScanAsync(new ScanBody(type, scope))).Id);
-        scan.State.ShouldBe("finished", scan.Message);
-        return scan;
-    }
-
-    private async Task<ScanView> WaitAsync(long id)
-    {
-        for (var tries = 0; tries < 1_200; tries++)
-        {
-            var scan = await _client.ScanAsync(id);
-            if (scan.State is not ("waiting" or "running"))
-                return scan;
-            await Task.Delay(100);
-        }
-
-        throw new TimeoutException($"Scan {id} does not end.");
-    }
+    private Task<ScanView> ScanAsync(string type, string scope = "whole") => _client.ScanToEndAsync(type, scope);
 
     private async Task<ClusterView> ClusterOfAsync(string key) =>
         (await _client.ClustersAsync("vendor", record: key)).Items.Single();
@@ -462,6 +443,29 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
 
 internal static class Exported
 {
+    /// <summary>Scans, and waits for the end.</summary>
+    public static async Task<ScanView> ScanToEndAsync(this KettlefogClient client, string type, string scope = "whole")
+    {
+        // Tests of one class run one after the other, but a scan of another type may still be running.
+        var scan = await client.WaitForScanAsync((await client.AddScanAsync(new ScanBody(type, scope))).Id);
+        scan.State.ShouldBe("finished", scan.Message);
+        return scan;
+    }
+
+    /// <summary>Waits until a scan is neither waiting nor running.</summary>
+    public static async Task<ScanView> WaitForScanAsync(this KettlefogClient client, long id)
+    {
+        for (var tries = 0; tries < 1_200; tries++)
+        {
+            var scan = await client.ScanAsync(id);
+            if (scan.State is not ("waiting" or "running"))
+                return scan;
+            await Task.Delay(100);
+        }
+
+        throw new TimeoutException($"Scan {id} does not end.");
+    }
+
     /// <summary>All scored pairs, as CSV.</summary>
     public static async Task<string> PairsAsync(this KettlefogClient client, string type)
     {

@@ -21,6 +21,7 @@ const pages: [string, string, string][] = [
   ],
   ["the history", "/history", "History"],
   ["the rules", "/rules/vendor", "Pairs at"],
+  ["nothing learned yet", "/rules/vendor?learning=", "Nothing is learned yet"],
   ["the users and sessions", "/settings", "Your password"],
   ["the tokens", "/settings/tokens", "Purpose"],
   ["the map", "/settings/map", "References"],

@@ -1,3 +1,4 @@
+import AxeBuilder from "@axe-core/playwright";
 import { expect } from "@playwright/test";
 import { test } from "./service";
 
@@ -97,6 +98,35 @@ test.describe("a rule", () => {
     await page.getByRole("tab", { name: /^strict/i }).click();
     await page.getByRole("button", { name: "Remove" }).click();
     await expect(page.getByText("Removed “strict”.")).toBeVisible();
+  });
+
+  test("is beside what decisions taught, where the next pair to decide is decided", async ({ page, service }) => {
+    await service.scan("account");
+    await service.signIn(page);
+    await page.goto(`${service.address}/rules/account`);
+    await page.getByRole("tab", { name: "What was learned" }).click();
+    const learning = (await service.call("/api/match-rules/account/learning")) as {
+      toDecide: { a: string; b: string; labelA: string }[];
+    };
+    const next = page.getByRole("region", { name: "What to decide next" });
+    await expect(next.getByRole("row")).toHaveCount(learning.toDecide.length);
+    expect((await new AxeBuilder({ page }).analyze()).violations).toEqual([]);
+    const [first] = learning.toDecide;
+    if (!first) throw new Error("there is nothing to decide");
+    await next.getByRole("link").first().click();
+    await expect(page.getByRole("heading", { name: "Compare 2 accounts" })).toBeVisible();
+    await page.goBack();
+    await expect(page.getByRole("tab", { name: "What was learned" })).toHaveAttribute("aria-selected", "true");
+
+    await next
+      .getByRole("button", { name: `Mark ${first.a} and ${first.b} as not duplicates`, exact: true })
+      .click();
+    await page.getByRole("textbox", { name: "Reason" }).fill("two berths");
+    await page.keyboard.press("Enter");
+    await expect(page.getByText(/Marked as not duplicates: .+ \| /)).toBeVisible();
+    await expect(next.getByRole("row")).toHaveCount(learning.toDecide.length - 1);
+    await page.getByRole("button", { name: "Undo (u)" }).click();
+    await expect(next.getByRole("row")).toHaveCount(learning.toDecide.length);
   });
 
   test("that is wrong says what and where, and a pair is explained", async ({ page, service }) => {

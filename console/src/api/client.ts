@@ -205,6 +205,7 @@ export const api = {
   assignees: () => answer(http.GET("/api/assignees")),
   decideClusters: (body: Schemas["ClusterDecisionsBody"]) =>
     answer(http.POST("/api/clusters/decisions", { body })),
+  markPairNonDuplicates: (body: Schemas["PairBody"]) => answer(http.POST("/api/non-duplicates", { body })),
   reopenEntry: (number: number, reason: string) =>
     answer(http.POST("/api/history/{number}/reopening", { params: { path: { number } }, body: { reason } })),
   addScan: (recordType: string) => answer(http.POST("/api/scans", { body: { recordType, scope: "whole" } })),
@@ -222,6 +223,8 @@ export const api = {
   explain: (body: Schemas["PairBody"]) => answer(http.POST("/api/explanations", { body })),
   similar: (type: string, key: string) =>
     answer(http.GET("/api/records/{type}/{key}/similar", { params: { path: { type, key } } })),
+  learning: (type: string) =>
+    answer(http.GET("/api/match-rules/{type}/learning", { params: { path: { type } } })),
   rules: (type: string) => answer(http.GET("/api/match-rules/{type}", { params: { path: { type } } })),
   comparableFields: (type: string) =>
     answer(http.GET("/api/match-rules/{type}/fields", { params: { path: { type } } })),

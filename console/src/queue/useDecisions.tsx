@@ -20,6 +20,8 @@ export interface Question {
   clusters: Pick<Cluster, "id" | "records">[];
   /** The key of the only record that is not a duplicate of the others. */
   only?: string;
+  /** The record type of two records that are in no group; they are the only ones of the only “group”. */
+  pairOf?: string;
   /** The entry of the history that is reopened, whatever became of its group. */
   entry?: number;
 }
@@ -74,12 +76,17 @@ function doneInWords(kind: DecisionKind, { until, user }: Answer, groups: string
 
 /** Makes a decision in one call. */
 async function decide(
-  { kind, clusters, only, entry }: Question,
+  { kind, clusters, only, pairOf, entry }: Question,
   { reason, until, user, force }: Answer,
 ): Promise<Outcome> {
   const ids = clusters.map((cluster) => cluster.id);
   if (entry !== undefined)
     return { done: ids, refused: [], entry: (await api.reopenEntry(entry, reason)).summary.number };
+  if (pairOf !== undefined) {
+    const [a, b] = clusters[0]?.records.map((record) => record.key) ?? [];
+    const recorded = await api.markPairNonDuplicates({ recordType: pairOf, a: a ?? "", b: b ?? "", reason });
+    return { done: ids, refused: [], entry: recorded.summary.number };
+  }
   if (only !== undefined) {
     const recorded = await api.markNonDuplicates(ids[0] ?? 0, { records: [only], reason });
     return { done: ids, refused: [], entry: recorded.summary.number };
@@ -103,9 +110,9 @@ async function decide(
 }
 
 /** Takes a decision back, as far as that is possible. */
-async function takeBack({ kind, only }: Question, { done, entry, before }: Outcome): Promise<void> {
+async function takeBack({ kind }: Question, { done, entry, before }: Outcome): Promise<void> {
   const reason = t`Undone right after it was decided.`;
-  if (only !== undefined && entry !== null) {
+  if (entry !== null) {
     await api.reopenEntry(entry, reason);
     return;
   }
@@ -167,7 +174,8 @@ export function useDecisions(): {
   const decision = useMutation({
     mutationFn: ({ question, answer }: { question: Question; answer: Answer }) => decide(question, answer),
     onSuccess: (outcome, { question, answer }) => {
-      if (question.only === undefined && question.kind !== "assign") forgetDecided(queries, outcome.done);
+      const isOfGroups = question.only === undefined && question.pairOf === undefined;
+      if (isOfGroups && question.kind !== "assign") forgetDecided(queries, outcome.done);
       setAsked(null);
       tell(question, answer, outcome);
       asked?.after?.(outcome.done);

@@ -13,6 +13,7 @@ import { failureOf } from "../ui/stale";
 import { useKept } from "../ui/useKept";
 import { useKeys } from "../ui/useKeys";
 import { ExplainPair } from "./ExplainPair";
+import { LearningPanel } from "./LearningPanel";
 import { RuleForm } from "./RuleForm";
 import { RuleVersions } from "./RuleVersions";
 import "./rules.css";
@@ -56,6 +57,7 @@ function RulesOfType({ type, session }: { type: RecordType; session: Session }) 
   if (!rules.data) return <Reading what={t`the rules`} rows={8} />;
   const wanted = query.get("rule");
   const isNew = wanted === "";
+  const showsLearning = query.has("learning");
   const chosen = rules.data.find((rule) => rule.name === wanted) ?? (isNew ? null : (rules.data[0] ?? null));
   const open = (rule: string) => setQuery({ rule }, { replace: true });
   return (
@@ -67,7 +69,7 @@ function RulesOfType({ type, session }: { type: RecordType; session: Session }) 
             type="button"
             role="tab"
             className="tab"
-            aria-selected={rule === chosen}
+            aria-selected={rule === chosen && !showsLearning}
             onClick={() => open(rule.name)}
           >
             {rule.title} <span className="muted small">{fromWhere(rule)}</span>
@@ -76,17 +78,30 @@ function RulesOfType({ type, session }: { type: RecordType; session: Session }) 
         <button type="button" role="tab" className="tab" aria-selected={isNew} onClick={() => open("")}>
           <Trans>New rule</Trans>
         </button>
+        <button
+          type="button"
+          role="tab"
+          className="tab"
+          aria-selected={showsLearning}
+          onClick={() => setQuery({ learning: "" }, { replace: true })}
+        >
+          <Trans>What was learned</Trans>
+        </button>
       </div>
-      <RuleEditor
-        key={chosen?.name ?? ""}
-        type={type}
-        rule={chosen}
-        builtIn={rules.data.find(isBuiltIn) ?? null}
-        isOnly={rules.data.length === 1}
-        hasReady={rules.data.some((each) => each.name === ready)}
-        session={session}
-        opened={open}
-      />
+      {showsLearning ? (
+        <LearningPanel type={type} session={session} />
+      ) : (
+        <RuleEditor
+          key={chosen?.name ?? ""}
+          type={type}
+          rule={chosen}
+          builtIn={rules.data.find(isBuiltIn) ?? null}
+          isOnly={rules.data.length === 1}
+          hasReady={rules.data.some((each) => each.name === ready)}
+          session={session}
+          opened={open}
+        />
+      )}
     </>
   );
 }

@@ -29,6 +29,7 @@ internal static class RuleCommands
             Remove(),
             Try(),
             Evaluate(),
+            LearningCommand.Create(),
         };
 
     private static Command List()

@@ -67,7 +67,7 @@ public sealed partial class DuplicateFinder
                 names.Count == MaxDistinctNames ? Math.Max(MaxDistinctNames, token.Count / 2) : names.Count;
     }
 
-    private LearnedScores Learn(IReadOnlyList<Decision> decided, CancellationToken cancellationToken)
+    private LearnedScores Learn(IReadOnlyList<DecidedPair> decided, CancellationToken cancellationToken)
     {
         if (Count < 2)
             return Unlearned;
@@ -86,14 +86,12 @@ public sealed partial class DuplicateFinder
         );
         var evidence = ScoreLearner.WithRandomPairs(_model.Evidence, chance);
         var (sample, share) = Sample(random, cancellationToken);
-        var known = decided.Select(Decided).ToList();
-        var learned = ScoreLearner.Learn(evidence, _model.Relations, Count, DefaultDuplicates, sample, share, known);
+        var learned = ScoreLearner.Learn(evidence, _model.Relations, Count, DefaultDuplicates, sample, share);
         var scorer = Scorer(learned);
+        var odds = decided.Select(pair => scorer.RawLogOdds(pair.Findings)).ToList();
         return learned with
         {
-            Calibration = Calibration
-                .Default(_model.Entity)
-                .Fit([.. known.Select(pair => (scorer.RawLogOdds(pair.Findings), pair.Match))]),
+            Taught = DecisionLearner.Fit(Calibration.Default(_model.Entity), learned.Evidence, decided, odds),
         };
     }
 

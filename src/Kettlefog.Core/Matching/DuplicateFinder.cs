@@ -177,9 +177,11 @@ public sealed partial class DuplicateFinder : IDisposable
             live,
             cancellationToken
         );
-        var learned = _options.Learn ? Learn(decided, cancellationToken) : Unlearned;
+        var known = decided.Select(Decided).ToList();
+        var learned = _options.Learn ? Learn(known, cancellationToken) : Unlearned;
         _scorer = Scorer(learned);
         _stop = Stop();
+        Learned = Describe(learned.Taught, known);
         var report = _blocks.Report;
         return Report = new FinderReport(
             Count,
@@ -316,7 +318,13 @@ public sealed partial class DuplicateFinder : IDisposable
     }
 
     private LearnedScores Unlearned =>
-        new(_model.Evidence, _model.Relations, DefaultDuplicates, 0, Calibration.Default(_model.Entity));
+        new(
+            _model.Evidence,
+            _model.Relations,
+            DefaultDuplicates,
+            0,
+            Taught.Nothing(Calibration.Default(_model.Entity), _model.Evidence)
+        );
 
     private EarlyStop Stop() => new(_scorer, _model.Offsets, Math.Min(Floor, _rules.MinProposedScore));
 
@@ -326,7 +334,7 @@ public sealed partial class DuplicateFinder : IDisposable
             learned.Relations,
             Math.Max(2, Count - _copies.Count),
             learned.Duplicates,
-            learned.Calibration
+            learned.Taught
         );
 
     private int[] Prepare(IReadOnlyList<string?> row, Scratch scratch, int number = -1)

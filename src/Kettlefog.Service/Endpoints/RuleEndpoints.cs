@@ -30,6 +30,12 @@ internal static class RuleEndpoints
             .WithName("listComparableFields")
             .WithSummary("List the fields that rules can compare, with the comparators for each.");
         group
+            .MapGet("learning", ReadLearningAsync)
+            .WithName("readLearning")
+            .WithSummary(
+                "Read what the last scan learned from decisions, which of them are doubtful, and what to decide next."
+            );
+        group
             .MapGet("{name}/versions", VersionsAsync)
             .WithName("listRuleVersions")
             .WithSummary("List all saved versions of a rule, latest first.");
@@ -61,6 +67,65 @@ internal static class RuleEndpoints
     {
         var rules = await database.Rules.ReadAsync(database.Map.Map.Require(type), cancellationToken);
         return [.. rules.InForce.Select(DuplicateViews.Of), .. rules.Broken.Select(DuplicateViews.Of)];
+    }
+
+    private static async Task<LearningView> ReadLearningAsync(
+        string type,
+        OperationalDatabase database,
+        CancellationToken cancellationToken
+    )
+    {
+        var recordType = database.Map.Map.Require(type);
+        if (await database.Scans.ReadLearningAsync(recordType, cancellationToken) is not var (scan, learning))
+            return new LearningView(type, null, null, 0, 0, [], [], []);
+        var labels = await database.Records.ReadLabelsAsync(
+            recordType,
+            [.. learning.ToDecide.SelectMany(pair => new[] { pair.A, pair.B }).Distinct()],
+            cancellationToken
+        );
+        var doubtful = new List<DoubtfulDecisionView>();
+        foreach (var each in learning.Doubtful)
+        {
+            // What was reversed or reopened since the scan is settled.
+            var entry = Views.Summary(await database.History.ReadAsync(each.Number, cancellationToken));
+            if (entry.IsInEffect)
+                doubtful.Add(
+                    new DoubtfulDecisionView(
+                        entry,
+                        DuplicateViews.Percent(each.Score),
+                        DuplicateViews.Percent(each.Doubt)
+                    )
+                );
+        }
+
+        return new LearningView(
+            type,
+            scan.Id,
+            scan.EndedAt,
+            learning.Matches,
+            learning.NonMatches,
+            [
+                .. learning.Weights.Select(weight => new LearnedWeightView(
+                    weight.Title,
+                    weight.Words,
+                    Math.Round(weight.Change, 1)
+                )),
+            ],
+            doubtful,
+            [
+                .. learning
+                    .ToDecide.Where(pair => labels.ContainsKey(pair.A) && labels.ContainsKey(pair.B))
+                    .Select(pair => new SamplePairView(
+                        pair.A,
+                        labels[pair.A],
+                        pair.B,
+                        labels[pair.B],
+                        DuplicateViews.Percent(pair.Score),
+                        pair.Evidence,
+                        pair.Proposed
+                    )),
+            ]
+        );
     }
 
     private static async Task<IReadOnlyList<RuleVersionView>> VersionsAsync(

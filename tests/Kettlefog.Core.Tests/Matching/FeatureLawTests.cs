@@ -171,7 +171,7 @@ public class FeatureLawTests
             // Even if learned from very little, a difference never supports a match, and no weaker agreement
             // weighs more.
             Finding[] nothing = [.. model.Evidence.Select(_ => Finding.None)];
-            var learned = ScoreLearner.Learn(model.Evidence, model.Relations, 1_000, 0.25, [nothing], 1, []);
+            var learned = ScoreLearner.Learn(model.Evidence, model.Relations, 1_000, 0.25, [nothing], 1);
             foreach (var levels in learned.Evidence.Select(kind => kind.Levels))
             {
                 for (var relation = 0; relation < model.Relations.Length; relation++)

@@ -25,7 +25,7 @@ public class ScoreLearnerTests
 
         // The number of all pairs among the records.
         var records = (int)Math.Sqrt(2 * (Matches + Others));
-        var learned = ScoreLearner.Learn(evidence, NoRelations, records, 15, pairs, 1, []);
+        var learned = ScoreLearner.Learn(evidence, NoRelations, records, 15, pairs, 1);
         for (var index = 0; index < truth.Length; index++)
             learned.Evidence[index].Levels[0].Match.ShouldBe(truth[index], 0.03);
         learned.Duplicates.ShouldBe((double)Matches / records, 2);
@@ -37,7 +37,7 @@ public class ScoreLearnerTests
         // All pairs agree in the first and differ in the second: taken literally, that would invert the second.
         var evidence = new[] { Kind("household", 0.8, 0.05), Kind("person", 0.9, 0.05) };
         var pairs = Enumerable.Range(0, 5_000).Select(_ => new Finding[] { new(0), new(1) }).ToList();
-        var learned = ScoreLearner.Learn(evidence, NoRelations, 100, 0.25, pairs, 1, []);
+        var learned = ScoreLearner.Learn(evidence, NoRelations, 100, 0.25, pairs, 1);
         foreach (
             var (before, after) in evidence
                 .SelectMany(kind => kind.Levels)
@@ -47,34 +47,6 @@ public class ScoreLearnerTests
         var person = learned.Evidence[1].Levels;
         person[1].Match.ShouldBeLessThanOrEqualTo(person[1].Random);
         (person[0].Match / person[0].Random).ShouldBeGreaterThan(person[1].Match / person[1].Random);
-    }
-
-    [Fact]
-    public void Decisions_count_when_there_are_enough_of_both_sorts()
-    {
-        var evidence = new[] { Kind("name", 0.8, 0.05), Kind("phone", 0.6, 0.05) };
-        var pairs = Enumerable
-            .Range(0, 400)
-            .Select(index => new Finding[] { new(index % 2), new(index % 3 == 0 ? 0 : 1) })
-            .ToList();
-        List<DecidedPair> Decided(int each) =>
-            [
-                .. Enumerable.Range(0, each).Select(_ => new DecidedPair([new(0), new(1)], true)),
-                .. Enumerable.Range(0, each).Select(_ => new DecidedPair([new(1), new(0)], false)),
-            ];
-        var without = ScoreLearner.Learn(evidence, NoRelations, 1_000, 0.1, pairs, 1, []);
-        var few = ScoreLearner.Learn(
-            evidence,
-            NoRelations,
-            1_000,
-            0.1,
-            pairs,
-            1,
-            Decided(ScoreLearner.MinDecisions - 1)
-        );
-        var many = ScoreLearner.Learn(evidence, NoRelations, 1_000, 0.1, pairs, 1, Decided(400));
-        few.Evidence[1].Levels[0].Match.ShouldBe(without.Evidence[1].Levels[0].Match);
-        many.Evidence[1].Levels[0].Match.ShouldBeLessThan(without.Evidence[1].Levels[0].Match - 0.05);
     }
 
     [Fact]

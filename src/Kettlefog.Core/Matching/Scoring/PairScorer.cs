@@ -32,21 +32,21 @@ internal sealed class PairScorer
     /// <param name="relations">The relations with their odds.</param>
     /// <param name="population">The number of records.</param>
     /// <param name="duplicates">The number of matching pairs per record.</param>
-    /// <param name="calibration">Turns the model's odds into those that hold; none while the model is learned.</param>
+    /// <param name="taught">What decisions taught; nothing while the model is learned.</param>
     public PairScorer(
         EvidenceKind[] evidence,
         Relation[] relations,
         int population,
         double duplicates,
-        Calibration? calibration = null
+        Taught? taught = null
     )
     {
-        _calibration = calibration ?? Calibration.None;
+        _calibration = taught?.Calibration ?? Calibration.None;
         _evidence = evidence;
         _relations = relations.Length;
         _priorRandom = Math.Log2(duplicates / (Math.Max(population, 2) / 2.0));
         _priorRelated = [.. relations.Select(relation => Math.Log2(relation.Odds))];
-        _weights = [.. evidence.Select(kind => kind.Levels.SelectMany(Weights).ToArray())];
+        _weights = [.. evidence.Select((kind, index) => Weights(kind, taught?.Weights[index]))];
         _rarityAgainst =
         [
             .. relations.Select(relation =>
@@ -179,10 +179,17 @@ internal sealed class PairScorer
             : weight;
     }
 
-    private float[] Weights(EvidenceLevel level) =>
+    /// <summary>The weights of an evidence; what was taught holds against every alternative alike.</summary>
+    private float[] Weights(EvidenceKind kind, double[]? taught) =>
         [
-            (float)Math.Log2(level.Match / level.Random),
-            .. level.Related.Select(share => (float)Math.Log2(level.Match / share)),
+            .. kind.Levels.SelectMany(
+                (level, at) =>
+                    new[] { level.Random }
+                        .Concat(level.Related)
+                        .Select(share =>
+                            (float)(Math.Log2(level.Match / share) + ((taught?[at] ?? 0) / _calibration.Slope))
+                        )
+            ),
         ];
 
     // Two raised to a power, at half the cost of the general power.

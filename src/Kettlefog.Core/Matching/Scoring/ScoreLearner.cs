@@ -9,19 +9,14 @@ namespace Kettlefog.Core.Matching.Scoring;
 /// <param name="Relations">The relations.</param>
 /// <param name="Duplicates">The number of matching pairs per record.</param>
 /// <param name="Rounds">The number of rounds.</param>
-/// <param name="Calibration">What turns the model's odds into those that hold.</param>
+/// <param name="Taught">What decisions taught.</param>
 internal sealed record LearnedScores(
     EvidenceKind[] Evidence,
     Relation[] Relations,
     double Duplicates,
     int Rounds,
-    Calibration Calibration
+    Taught Taught
 );
-
-/// <summary>A pair that an operator decided.</summary>
-/// <param name="Findings">The findings about it.</param>
-/// <param name="Match">True if both were the same entity.</param>
-internal sealed record DecidedPair(Finding[] Findings, bool Match);
 
 /// <summary>
 /// Learns probabilities from the data by expectation and maximisation (Dempster, Laird and Rubin 1977; for record
@@ -36,9 +31,6 @@ internal static class ScoreLearner
 
     /// <summary>A probability is at most so many times, and at least so much part of, its default.</summary>
     private const double MaxShift = 2.5;
-
-    /// <summary>The number of decisions of each kind that are needed before they count.</summary>
-    public const int MinDecisions = 25;
 
     private const double MaxShiftOfDifference = 1.4;
 
@@ -108,25 +100,19 @@ internal static class ScoreLearner
     /// <param name="duplicates">The default number of matching pairs per record.</param>
     /// <param name="pairs">The findings about a sample of the pairs.</param>
     /// <param name="share">The share of the records whose pairs are in the sample.</param>
-    /// <param name="decided">Pairs that operators decided.</param>
     public static LearnedScores Learn(
         EvidenceKind[] evidence,
         Relation[] relations,
         int population,
         double duplicates,
         IReadOnlyList<Finding[]> pairs,
-        double share,
-        IReadOnlyList<DecidedPair> decided
+        double share
     )
     {
         evidence = [.. evidence.Select(kind => kind with { Levels = Monotone(kind.Levels) })];
-        var learned = new LearnedScores(evidence, relations, duplicates, 0, Calibration.None);
+        var learned = new LearnedScores(evidence, relations, duplicates, 0, Taught.Nothing(Calibration.None, evidence));
         if (pairs.Count == 0)
             return learned;
-        var usable =
-            decided.Count(pair => pair.Match) >= MinDecisions && decided.Count(pair => !pair.Match) >= MinDecisions
-                ? decided
-                : [];
         for (var round = 1; round <= MaxRounds; round++)
         {
             var next = Round(learned);
@@ -151,25 +137,10 @@ internal static class ScoreLearner
             foreach (var pair in pairs)
             {
                 scorer.Shares(pair, shares);
-                counts.Add(pair, shares, 1);
+                counts.Add(pair, shares);
             }
 
             var (matches, related) = (counts.All[0], counts.All[1..]);
-
-            // Decisions are certain, and count for more than a pair whose truth is only inferred.
-            foreach (var pair in usable)
-            {
-                scorer.Shares(pair.Findings, shares);
-                var rest = 1 - shares[0];
-                for (var index = 0; index < shares.Length; index++)
-                    shares[index] =
-                        pair.Match ? (index == 0 ? 1 : 0)
-                        : index == 0 ? 0
-                        : rest > 1e-12 ? shares[index] / rest
-                        : index == 1 ? 1
-                        : 0;
-                counts.Add(pair.Findings, shares, 5);
-            }
 
             // Each pair was reached from one record of the sample.
             var perRecord = matches / Math.Max(1, share * population);
@@ -190,7 +161,7 @@ internal static class ScoreLearner
                 ],
                 Near(duplicates, Math.Max(perRecord, 1e-6), 20),
                 0,
-                Calibration.None
+                now.Taught
             );
         }
     }
@@ -237,16 +208,16 @@ internal static class ScoreLearner
 
         public double[] All { get; } = new double[2 + relations];
 
-        public void Add(Finding[] pair, double[] shares, double weight)
+        public void Add(Finding[] pair, double[] shares)
         {
             for (var klass = 0; klass < shares.Length; klass++)
-                All[klass] += weight * shares[klass];
+                All[klass] += shares[klass];
             for (var index = 0; index < pair.Length; index++)
             {
                 if (pair[index].Level < 0)
                     continue;
                 for (var klass = 0; klass < shares.Length; klass++)
-                    _met[index][pair[index].Level, klass] += weight * shares[klass];
+                    _met[index][pair[index].Level, klass] += shares[klass];
             }
         }
 

@@ -15,6 +15,11 @@ namespace Kettlefog.Database.Duplicates.Decisions;
 /// <param name="Number">The history entry that records the decision.</param>
 public sealed record NonDuplicatePair(string A, string B, long Number);
 
+/// <summary>A pair that was decided, with the history entry that records it.</summary>
+/// <param name="Number">The number of the history entry.</param>
+/// <param name="Decision">The decision.</param>
+internal sealed record NumberedDecision(long Number, Decision Decision);
+
 /// <summary>The decisions about records: non-duplicates, and examples for learning scores.</summary>
 internal sealed class NonDuplicateStore(Session session)
 {
@@ -204,14 +209,17 @@ internal sealed class NonDuplicateStore(Session session)
         session.ExecuteAsync(Sql.Of($"DELETE FROM {_decisions} WHERE number = {number}"), cancellationToken);
 
     /// <summary>The latest decisions, with the values in the current order of the type's fields.</summary>
-    public async Task<IReadOnlyList<Decision>> DecisionsAsync(RecordType type, CancellationToken cancellationToken)
+    public async Task<IReadOnlyList<NumberedDecision>> DecisionsAsync(
+        RecordType type,
+        CancellationToken cancellationToken
+    )
     {
         var rows = await session.QueryAsync(
             Sql.Of(
-                $"SELECT is_match, fields, values_a, values_b FROM {_decisions} WHERE record_type = "
+                $"SELECT number, is_match, fields, values_a, values_b FROM {_decisions} WHERE record_type = "
                     + $"{type.Name} ORDER BY number DESC, place LIMIT {MaxDecisions}"
             ),
-            row => (Match: row.Flag(), Fields: row.Text(), A: row.Text(), B: row.Text()),
+            row => (Number: row.Long(), Match: row.Flag(), Fields: row.Text(), A: row.Text(), B: row.Text()),
             cancellationToken
         );
         return
@@ -224,10 +232,13 @@ internal sealed class NonDuplicateStore(Session session)
                     JsonSerializer.Deserialize<string?[]>(row.B)!
                 );
                 var places = type.Fields.Select(field => Array.IndexOf(fields, field.Name)).ToList();
-                return new Decision(
-                    [.. places.Select(place => place < 0 ? null : a[place])],
-                    [.. places.Select(place => place < 0 ? null : b[place])],
-                    row.Match
+                return new NumberedDecision(
+                    row.Number,
+                    new Decision(
+                        [.. places.Select(place => place < 0 ? null : a[place])],
+                        [.. places.Select(place => place < 0 ? null : b[place])],
+                        row.Match
+                    )
                 );
             }),
         ];

@@ -51,6 +51,9 @@ internal sealed class LoadedFinder : IDisposable
     /// <summary>The decisions that weights are learned from.</summary>
     public IReadOnlyList<Decision> Decisions { get; private set; } = [];
 
+    /// <summary>For each of them the number of its history entry.</summary>
+    public IReadOnlyList<long> DecisionNumbers { get; private set; } = [];
+
     /// <summary>
     /// Reads the records of a type. Where readers keep writers waiting, they are read in parts, each in a session of
     /// its own, so that records are not all of one moment: what changes between two parts is found by whoever reads
@@ -128,7 +131,9 @@ internal sealed class LoadedFinder : IDisposable
     {
         await using var session = await openAsync(cancellationToken);
         await ReadNonDuplicatesAsync(session, cancellationToken);
-        Decisions = await new NonDuplicateStore(session).DecisionsAsync(Type, cancellationToken);
+        var decided = await new NonDuplicateStore(session).DecisionsAsync(Type, cancellationToken);
+        Decisions = [.. decided.Select(each => each.Decision)];
+        DecisionNumbers = [.. decided.Select(each => each.Number)];
     }
 
     /// <summary>Reads the non-duplicates, or those that were marked since.</summary>

@@ -1,3 +1,4 @@
+using Kettlefog.Database.Duplicates.Decisions;
 using Kettlefog.Database.Engines;
 using Kettlefog.Database.Statements;
 
@@ -79,6 +80,36 @@ internal sealed class PairStore(Session session)
             row => new StoredPair(row.Text(), row.Text(), row.Real(), row.Text(), row.Flag()),
             cancellationToken
         );
+    }
+
+    /// <summary>Those of some pairs that are not marked as not duplicates and of which no record was retired.</summary>
+    public async Task<HashSet<(string A, string B)>> UndecidedAsync(
+        string recordType,
+        IReadOnlyList<(string A, string B)> pairs,
+        CancellationToken cancellationToken
+    )
+    {
+        if (pairs.Count == 0)
+            return [];
+        var given = session.Dialect.ValuesTable(
+            "given",
+            ["key_a", "key_b"],
+            pairs.Select(pair => Sql.Of($"{pair.A}, {pair.B}"))
+        );
+        var retired = Sql.Of(
+            $"SELECT f.old_key FROM {session.Dialect.Own("redirect")} f WHERE f.record_type = {recordType}"
+        );
+        var marked = await new NonDuplicateStore(session).ListAsync(recordType, cancellationToken);
+        var open = await session.QueryAsync(
+            Sql.Of(
+                $"WITH {given} SELECT key_a, key_b FROM given WHERE key_a NOT IN ({retired}) "
+                    + $"AND key_b NOT IN ({retired})"
+            ),
+            row => (A: row.Text(), B: row.Text()),
+            cancellationToken
+        );
+        var decided = marked.Select(pair => NonDuplicateStore.Ordered(pair.A, pair.B)).ToHashSet();
+        return [.. open.Where(pair => !decided.Contains(NonDuplicateStore.Ordered(pair.A, pair.B)))];
     }
 
     /// <summary>Deletes the pairs of a scan.</summary>

@@ -165,7 +165,8 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
         var rules = loaded
             .Rules.Select((rule, index) => (rule.Name, index))
             .ToDictionary(pair => pair.Name, pair => pair.index);
-        var (pairs, since) = await ProposedAsync(loaded, rules, cancellationToken);
+        var (undecided, since) = await UndecidedAsync(loaded, rules, cancellationToken);
+        var pairs = undecided.Where(pair => pair.Proposed).ToList();
         var clusters = loaded.Finder.Cluster(pairs, cancellationToken);
         var ruleOf = new Dictionary<int, int>();
         foreach (var pair in pairs)
@@ -203,7 +204,10 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
             clusters,
             sample,
             _clock.Elapsed
-        );
+        ) with
+        {
+            Learning = ScanLearning.Of(loaded, undecided, cancellationToken),
+        };
         if (
             await _writer.WriteClustersAsync(found, since, cancellationToken)
             && await _writer.WriteContentHashesAsync(loaded, changed, before, cancellationToken)
@@ -230,10 +234,10 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
         ];
 
     /// <summary>
-    /// The stored pairs that are proposed, by the numbers of their records and rules, without those about which
-    /// something was decided since they were compared; and the last history entry that this takes into account.
+    /// The stored pairs, by the numbers of their records and rules, without those about which something was decided
+    /// since they were compared; and the last history entry that this takes into account.
     /// </summary>
-    private async Task<(List<FoundPair> Pairs, long Since)> ProposedAsync(
+    private async Task<(List<FoundPair> Pairs, long Since)> UndecidedAsync(
         LoadedFinder loaded,
         Dictionary<string, int> rules,
         CancellationToken cancellationToken
@@ -245,8 +249,8 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
         await foreach (var pair in new PairStore(session).ReadAsync(_type.Name, scan.Id, 0, cancellationToken))
         {
             var (a, b) = (loaded.NumberOf(pair.A), loaded.NumberOf(pair.B));
-            if (pair.Proposed && rules.TryGetValue(pair.Rule, out var rule) && !loaded.Finder.AreNonDuplicates(a, b))
-                pairs.Add(new FoundPair(a, b, (float)pair.Score, rule, true));
+            if (rules.TryGetValue(pair.Rule, out var rule) && !loaded.Finder.AreNonDuplicates(a, b))
+                pairs.Add(new FoundPair(a, b, (float)pair.Score, rule, pair.Proposed));
         }
 
         return (pairs, (await new HistoryStore(session).NextAsync(cancellationToken)).Number - 1);

@@ -145,6 +145,37 @@ public sealed class ScanService
         await session.CommitAsync(cancellationToken);
     }
 
+    /// <summary>
+    /// What the last finished scan of a record type learned from decisions. Pairs that were decided since are left out
+    /// of those to decide.
+    /// </summary>
+    /// <returns>The scan, and what it learned; null if nothing was scanned.</returns>
+    public async Task<(Scan Scan, ScanLearning Learning)?> ReadLearningAsync(
+        RecordType type,
+        CancellationToken cancellationToken
+    )
+    {
+        ArgumentNullException.ThrowIfNull(type);
+        await using var session = await _context.OpenReadAsync(cancellationToken);
+        if (session.Engine.IsUninitialised)
+            return null;
+        var scan = await new ScanStore(session).LastFinishedAsync(type.Name, cancellationToken);
+        if (scan?.Report?.Learning is not { } learning)
+            return null;
+        var open = await new PairStore(session).UndecidedAsync(
+            type.Name,
+            [.. learning.ToDecide.Select(pair => (pair.A, pair.B))],
+            cancellationToken
+        );
+        return (
+            scan,
+            learning with
+            {
+                ToDecide = [.. learning.ToDecide.Where(pair => open.Contains((pair.A, pair.B)))],
+            }
+        );
+    }
+
     /// <summary>The pairs of the last finished scan, likeliest first.</summary>
     /// <param name="type">The record type.</param>
     /// <param name="minScore">The minimum score, from 0 to 1.</param>

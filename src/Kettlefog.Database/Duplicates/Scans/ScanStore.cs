@@ -44,6 +44,76 @@ public enum ScanState
     Failed,
 }
 
+/// <summary>A pair that had best be decided next.</summary>
+/// <param name="A">The key of one record.</param>
+/// <param name="B">The key of the other.</param>
+/// <param name="Score">The probability that both are the same entity, from 0 to 1.</param>
+/// <param name="Evidence">The strongest evidence, in a few words.</param>
+/// <param name="Proposed">True if a rule proposes the pair.</param>
+public sealed record HelpfulPair(string A, string B, double Score, string Evidence, bool Proposed);
+
+/// <summary>A merge or decision that all others contradict.</summary>
+/// <param name="Number">The number of its history entry.</param>
+/// <param name="Score">
+/// The probability that the two records of it that contradict most are the same entity, from 0 to 1.
+/// </param>
+/// <param name="Doubt">The probability that it was a mistake, from 0 to 1.</param>
+public sealed record DoubtfulEntry(long Number, double Score, double Doubt);
+
+/// <summary>What a scan learned from decisions, and which it would learn most from.</summary>
+/// <param name="Matches">The number of pairs that were merged.</param>
+/// <param name="NonMatches">The number of pairs marked as not duplicates.</param>
+/// <param name="Weights">The findings that weigh differently since, most changed first.</param>
+/// <param name="Doubtful">The merges and decisions that all others contradict, most doubtful first.</param>
+/// <param name="ToDecide">The pairs whose decision would teach most, most helpful first.</param>
+public sealed record ScanLearning(
+    int Matches,
+    int NonMatches,
+    IReadOnlyList<TaughtWeight> Weights,
+    IReadOnlyList<DoubtfulEntry> Doubtful,
+    IReadOnlyList<HelpfulPair> ToDecide
+)
+{
+    private const int MaxDoubtful = 50,
+        MaxToDecide = 60;
+
+    /// <summary>Reports what a finder learned.</summary>
+    internal static ScanLearning Of(
+        LoadedFinder loaded,
+        IEnumerable<FoundPair> pairs,
+        CancellationToken cancellationToken
+    )
+    {
+        var learned = loaded.Finder.Learned!;
+        return new ScanLearning(
+            learned.Matches,
+            learned.NonMatches,
+            learned.Weights,
+            [
+                .. learned
+                    .Doubtful.Select(each => new DoubtfulEntry(
+                        loaded.DecisionNumbers[each.Index],
+                        Math.Round(each.Score, 4),
+                        Math.Round(each.Doubt, 4)
+                    ))
+                    .DistinctBy(each => each.Number)
+                    .Take(MaxDoubtful),
+            ],
+            [
+                .. loaded
+                    .Finder.MostHelpful(pairs, MaxToDecide, loaded.Decisions, cancellationToken)
+                    .Select(pair => new HelpfulPair(
+                        loaded.Keys[pair.A],
+                        loaded.Keys[pair.B],
+                        Math.Round(pair.Score, 4),
+                        loaded.Finder.SummaryOf(pair.A, pair.B),
+                        pair.Proposed
+                    )),
+            ]
+        );
+    }
+}
+
 /// <summary>The outcome of a scan.</summary>
 /// <param name="Records">The number of records.</param>
 /// <param name="Changed">The number of new or changed records.</param>
@@ -62,6 +132,7 @@ public enum ScanState
 /// <param name="CutClusters">The number of clusters that would have more records, but for the limit.</param>
 /// <param name="Entity">What the records are taken for; null for scans of earlier versions.</param>
 /// <param name="ComparedBy">What is compared between them; null for scans of earlier versions.</param>
+/// <param name="Learning">What it learned from decisions; null for scans of earlier versions.</param>
 public sealed record ScanReport(
     long Records,
     long Changed,
@@ -77,7 +148,8 @@ public sealed record ScanReport(
     long CrowdedRecords = 0,
     int CutClusters = 0,
     EntityKind? Entity = null,
-    IReadOnlyList<string>? ComparedBy = null
+    IReadOnlyList<string>? ComparedBy = null,
+    ScanLearning? Learning = null
 )
 {
     /// <summary>Reports the outcome of a finder.</summary>
@@ -291,6 +363,36 @@ internal sealed class ScanStore(Session session)
                         + $"BY id DESC LIMIT 1"
                 ),
                 row => row.OptionalText(),
+                cancellationToken
+            )
+        ).FirstOrDefault();
+
+    /// <summary>
+    /// Removes from the reports of earlier scans what they learned: the last one says it, and reports are listed.
+    /// </summary>
+    public async Task ForgetEarlierLearningAsync(string recordType, long scan, CancellationToken cancellationToken)
+    {
+        var earlier = await session.QueryAsync(
+            Select(Sql.Of($"WHERE record_type = {recordType} AND id <> {scan} AND report LIKE {"%\"Learning\":{%"}")),
+            Read,
+            cancellationToken
+        );
+        foreach (var each in earlier)
+        {
+            var report = JsonSerializer.Serialize(each.Report! with { Learning = null });
+            await session.ExecuteAsync(
+                Sql.Of($"UPDATE {_scans} SET report = {report} WHERE id = {each.Id}"),
+                cancellationToken
+            );
+        }
+    }
+
+    /// <summary>The last finished scan of a record type, or null.</summary>
+    public async Task<Scan?> LastFinishedAsync(string recordType, CancellationToken cancellationToken) =>
+        (
+            await session.QueryAsync(
+                Select(Sql.Of($"WHERE record_type = {recordType} AND state = 'finished' ORDER BY id DESC LIMIT 1")),
+                Read,
                 cancellationToken
             )
         ).FirstOrDefault();

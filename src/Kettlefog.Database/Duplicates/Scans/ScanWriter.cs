@@ -165,6 +165,7 @@ internal sealed class ScanWriter(DatabaseContext context, Scan scan)
                 var scans = new ScanStore(session);
                 await new ScannedClusterWriter(session).StoreWeightsAsync(_type, weights, cancellationToken);
                 await scans.StoreRulesAsync(scan.Id, rules(session.Map), cancellationToken);
+                await scans.ForgetEarlierLearningAsync(_type.Name, scan.Id, cancellationToken);
                 await scans.EndAsync(
                     scan.Id,
                     ScanState.Finished,
