@@ -166,6 +166,26 @@ internal static class Accuracy
         }
 
         Console.WriteLine($"  said and true, in percent: {string.Join(", ", words)}; mean error {100 * error:0.0}");
+        Console.WriteLine(
+            "  near certainty: "
+                + string.Join(
+                    ", ",
+                    new (double A, double B)[]
+                    {
+                        (0.99, 0.999),
+                        (0.999, 0.9999),
+                        (0.9999, 0.99999),
+                        (0.99999, 0.999999),
+                        (0.999999, 1.1),
+                    }
+                        .Select(band => (band, In: scored.Where(pair => pair.Score >= band.A && pair.Score < band.B)))
+                        .Select(each =>
+                            $"from {100 * each.band.A:0.####} "
+                            + $"{100 * each.In.Average(pair => pair.IsRight ? 1.0 : 0):0.000} "
+                            + $"({each.In.Count()})"
+                        )
+                )
+        );
         var (slope, offset) = Fit(scored);
         Console.WriteLine($"  the odds would hold if stretched by {slope:0.00} and moved by {offset:0.00} bits");
         return error;

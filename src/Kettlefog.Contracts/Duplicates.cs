@@ -50,7 +50,7 @@ public sealed record RuleTrialBody(string Body, string? Replaces = null);
 /// <param name="From">The start of the range, in percent.</param>
 /// <param name="To">The end of the range.</param>
 /// <param name="Pairs">The number of pairs in the range.</param>
-/// <param name="Samples">A few of them, for ranges from 50 % up.</param>
+/// <param name="Samples">A few of them, for ranges from 35 % up.</param>
 public sealed record ScoreBandView(double From, double To, long Pairs, IReadOnlyList<SamplePairView> Samples);
 
 /// <summary>What a rule would find with another threshold for review.</summary>
@@ -87,7 +87,7 @@ public sealed record ComparatorView(string Name, string Agree, string Differ, st
 /// <param name="Score">The score, in percent.</param>
 /// <param name="Summary">The strongest evidence, in words.</param>
 /// <param name="Proposed">
-/// True if the rule would propose the pair with a threshold of 50 %, or with its own if that is lower: all its other
+/// True if the rule would propose the pair with a threshold of 35 %, or with its own if that is lower: all its other
 /// conditions hold.
 /// </param>
 public sealed record SamplePairView(
@@ -147,7 +147,7 @@ public sealed record LearningView(
 /// <param name="InClusters">How many records are in them.</param>
 /// <param name="Certain">The number of clusters at or above the automatic threshold.</param>
 /// <param name="Bands">The distribution of the scores.</param>
-/// <param name="Levels">What it would find with other thresholds, from 50 to 100 %.</param>
+/// <param name="Levels">What it would find with other thresholds, from 35 to 100 %.</param>
 /// <param name="NearThreshold">Pairs at the threshold for review.</param>
 /// <param name="Gained">How many pairs the rules in force do not propose.</param>
 /// <param name="Lost">How many pairs only the rule that it replaces proposes.</param>

@@ -5,10 +5,19 @@ namespace Kettlefog.Terminal;
 /// <summary>How every command writes numbers, dates and counts: independent of the locale, times in UTC.</summary>
 public static class TextFormat
 {
-    /// <summary>A percentage; just below 100 with two decimals, so that it does not look like certainty.</summary>
+    /// <summary>
+    /// A percentage: the nearer to 100 the more decimals, so that it does not look like certainty.
+    /// </summary>
     /// <param name="percent">From 0 to 100.</param>
-    public static string Percent(double percent) =>
-        percent.ToString(percent is > 99.9 and < 100 ? "0.00" : "0.0", CultureInfo.InvariantCulture) + " %";
+    public static string Percent(double percent)
+    {
+        var decimals =
+            percent >= 100 || 100 - percent > 0.1 ? 1
+            : 100 - percent > 0.01 ? 2
+            : 100 - percent > 0.001 ? 3
+            : 4;
+        return percent.ToString($"F{decimals}", CultureInfo.InvariantCulture) + " %";
+    }
 
     /// <summary>A share as a percentage.</summary>
     /// <param name="share">From 0 to 1.</param>

@@ -283,9 +283,9 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
         trial.Lost.ShouldBeGreaterThan(0);
         (before.Pairs + trial.Gained - trial.Lost).ShouldBe(trial.Pairs);
         trial.Bands.Sum(band => band.Pairs).ShouldBeGreaterThanOrEqualTo(trial.Pairs);
-        trial.Bands.Where(band => band.From < 50).ShouldAllBe(band => band.Samples.Count == 0);
+        trial.Bands.Where(band => band.From < 35).ShouldAllBe(band => band.Samples.Count == 0);
         trial
-            .Bands.Where(band => band.From >= 50 && band.Pairs > 0)
+            .Bands.Where(band => band.From >= 35 && band.Pairs > 0)
             .ShouldAllBe(band =>
                 band.Samples.Count > 0 && band.Samples.All(pair => pair.Score >= band.From && pair.Score <= band.To)
             );

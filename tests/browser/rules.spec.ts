@@ -15,26 +15,26 @@ test.describe("a rule", () => {
     await expect(found.getByText(/records compared/)).toBeVisible();
     const clusters = () => found.locator("dd").nth(1).innerText();
     const trial = (await service.call("/api/match-rules/vendor/trials", {
-      body: "review: 60\nautomatic: 99\n",
+      body: "review: 50\nautomatic: 99\n",
     })) as { levels: { percent: number; clusters: number }[] };
     const clustersFrom = (percent: number) =>
       String(trial.levels.find((level) => level.percent === percent)?.clusters);
-    expect(await clusters()).toBe(clustersFrom(60));
+    expect(await clusters()).toBe(clustersFrom(50));
 
     // The line stands between the bars that it divides.
     const middle = async (text: string) => {
       const drawn = await found.getByText(text, { exact: true }).first().boundingBox();
       return drawn ? drawn.x + drawn.width / 2 : Number.NaN;
     };
-    const between = ((await middle("55")) + (await middle("60"))) / 2;
-    expect(Math.abs((await middle("review 60 %")) - between)).toBeLessThan(2);
+    const between = ((await middle("45")) + (await middle("50"))) / 2;
+    expect(Math.abs((await middle("review 50 %")) - between)).toBeLessThan(2);
 
     // The line is dragged by mouse, and moved by keys; the counts follow at once.
     const line = page.getByRole("slider", { name: "Review from, on the scale" });
     const box = await line.boundingBox();
     if (!box) throw new Error("the line is not drawn");
     const at = (percent: number) => box.x + 10 + ((percent - 20) / 80) * (box.width - 20);
-    await page.mouse.move(at(60), box.y + 50);
+    await page.mouse.move(at(50), box.y + 50);
     await page.mouse.down();
     await page.mouse.move(at(85), box.y + 50, { steps: 6 });
     await page.mouse.up();

@@ -117,7 +117,7 @@ function fromWhere(rule: RuleView): string {
 }
 
 /** A new rule, and what the built-in one is. */
-const blank = "review: 60\nautomatic: 99\n";
+const blank = "review: 50\nautomatic: 99\n";
 
 function RuleEditor({
   type,

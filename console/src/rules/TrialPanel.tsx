@@ -16,9 +16,6 @@ import { changeRule, readRule, reviewOf, usual } from "./rule";
 
 const mostSamples = 6;
 
-/** The least threshold for which the service says what it would find. */
-const leastLevel = 50;
-
 /** What a rule would find among today's records, and what its thresholds do: they can be dragged. */
 export function TrialPanel({
   type,
@@ -163,7 +160,7 @@ function Counts({
 }) {
   // While a threshold is dragged, the service has said already what each would find.
   const level = isOld
-    ? trial.levels[Math.round(lines.review) - leastLevel]
+    ? trial.levels.find((each) => each.percent === Math.round(lines.review))
     : { pairs: trial.pairs, clusters: trial.clusters, certain: null };
   if (!level)
     return (

@@ -52,7 +52,7 @@ describe("a rule's text", () => {
   });
 
   it("asks for the usual score only where nothing else decides", () => {
-    expect(reviewOf(readRule("") as Rule)).toBe(60);
+    expect(reviewOf(readRule("") as Rule)).toBe(50);
     expect(reviewOf(readRule("any_of: [[{ field: name, is: exact }]]") as Rule)).toBe(0);
     expect(reviewOf(readRule(text) as Rule)).toBe(60);
   });

@@ -24,7 +24,7 @@ export interface Rule {
 }
 
 /** The thresholds of a rule that does not say them, in percent. */
-export const usual = { review: 60, automatic: 99 };
+export const usual = { review: 50, automatic: 99 };
 
 /** The score from which a rule proposes: one with comparisons that says nothing asks for no score. */
 export function reviewOf(rule: Rule): number {

@@ -54,8 +54,8 @@ internal static class DuplicateViews
             trial.Certain,
             [
                 .. trial.Bands.Select(band => new ScoreBandView(
-                    Percent(band.From),
-                    Percent(band.To),
+                    Threshold(band.From),
+                    Threshold(band.To),
                     band.Pairs,
                     [.. band.Samples.Select(Of)]
                 )),
@@ -99,7 +99,7 @@ internal static class DuplicateViews
             evaluation.Unknown,
             [
                 .. evaluation.Lines.Select(line => new EvaluationLineView(
-                    Percent(line.Threshold),
+                    Threshold(line.Threshold),
                     Math.Round(line.Precision, 4),
                     Math.Round(line.Recall, 4),
                     Math.Round(line.F1, 4)
@@ -193,7 +193,15 @@ internal static class DuplicateViews
             explanation.InShort
         );
 
-    public static double Percent(double share) => Math.Round(share * 100, 2);
+    /// <summary>
+    /// A probability in percent: two decimals, and four near certainty, where they tell pairs apart. It is never
+    /// rounded up to 100.
+    /// </summary>
+    public static double Percent(double share) =>
+        share > 0.999 ? Math.Min(Math.Round(share * 100, 4), 99.9999) : Math.Round(share * 100, 2);
+
+    /// <summary>The end of a range of scores in percent.</summary>
+    private static double Threshold(double share) => Math.Round(share * 100, 2);
 
     private static SamplePairView Of(SamplePair pair) =>
         new(pair.A, pair.LabelA, pair.B, pair.LabelB, Percent(pair.Score), pair.Summary, pair.IsProposed);

@@ -102,7 +102,7 @@ public class MatchRuleWriterTests
     [Fact]
     public void The_ready_rule_can_be_read_by_people()
     {
-        MatchRuleWriter.Write(MatchRule.Ready).ShouldBe("title: Ready rule\nreview: 60\nautomatic: 99\n");
+        MatchRuleWriter.Write(MatchRule.Ready).ShouldBe("title: Ready rule\nreview: 50\nautomatic: 99\n");
         var rule = MatchRuleReader.Read(
             "same",
             "any_of: [[{field: tax_number, is: same-digits}, {field: name, is: monge-elkan}], {field: phone, "

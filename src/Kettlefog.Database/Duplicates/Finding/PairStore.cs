@@ -10,7 +10,11 @@ namespace Kettlefog.Database.Duplicates.Finding;
 /// <param name="Score">The probability that both are the same entity, from 0 to 1.</param>
 /// <param name="Rule">The rule that gives the score.</param>
 /// <param name="Proposed">True if the rule proposes the pair.</param>
-public sealed record StoredPair(string A, string B, double Score, string Rule, bool Proposed);
+public sealed record StoredPair(string A, string B, double Score, string Rule, bool Proposed)
+{
+    /// <summary>The decimals of a score that are stored: enough to tell apart what is nearly certain.</summary>
+    public const int Decimals = 6;
+}
 
 /// <summary>The pairs of scans, and the digests of the records when they were compared.</summary>
 internal sealed class PairStore(Session session)

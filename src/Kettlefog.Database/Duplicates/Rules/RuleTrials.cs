@@ -13,7 +13,7 @@ namespace Kettlefog.Database.Duplicates.Rules;
 /// <param name="From">The start of the range, from 0 to 1.</param>
 /// <param name="To">The end of the range.</param>
 /// <param name="Pairs">The number of pairs in the range.</param>
-/// <param name="Samples">A few of them, from 50 % up.</param>
+/// <param name="Samples">A few of them, from 35 % up.</param>
 public sealed record ScoreBand(double From, double To, long Pairs, IReadOnlyList<SamplePair> Samples);
 
 /// <summary>What a rule would find with another threshold for review.</summary>
@@ -34,7 +34,7 @@ public sealed record RuleLevel(int Percent, long Pairs, long Clusters, IReadOnly
 /// <param name="Score">The score, from 0 to 1.</param>
 /// <param name="Summary">The strongest evidence in words.</param>
 /// <param name="IsProposed">
-/// True if the rule would propose it with a threshold of 50 %, or its own if that is lower.
+/// True if the rule would propose it with a threshold of 35 %, or its own if that is lower.
 /// </param>
 public sealed record SamplePair(
     string A,
@@ -108,7 +108,7 @@ public sealed record RuleEvaluation(
 internal sealed class RuleTrials(DatabaseContext context)
 {
     /// <summary>The lowest threshold for review that is reported, in percent.</summary>
-    public const int MinLevel = 50;
+    public const int MinLevel = 35;
 
     private const int Samples = 8;
     private const int SamplesOfBand = 3;

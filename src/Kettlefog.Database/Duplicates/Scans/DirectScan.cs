@@ -84,7 +84,7 @@ internal static class DirectScan
                 .. pairs.Select(pair => new StoredPair(
                     loaded.Keys[pair.A],
                     loaded.Keys[pair.B],
-                    Math.Round(pair.Score, 4),
+                    Math.Round(pair.Score, StoredPair.Decimals),
                     loaded.Rules[pair.Rule].Name,
                     pair.Proposed
                 )),

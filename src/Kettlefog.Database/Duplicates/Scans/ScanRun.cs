@@ -260,7 +260,7 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
         new(
             loaded.Keys[pair.A],
             loaded.Keys[pair.B],
-            Math.Round(pair.Score, 4),
+            Math.Round(pair.Score, StoredPair.Decimals),
             loaded.Rules[pair.Rule].Name,
             pair.Proposed
         );

@@ -93,7 +93,7 @@ public sealed record ScanLearning(
                 .. learned
                     .Doubtful.Select(each => new DoubtfulEntry(
                         loaded.DecisionNumbers[each.Index],
-                        Math.Round(each.Score, 4),
+                        Math.Round(each.Score, StoredPair.Decimals),
                         Math.Round(each.Doubt, 4)
                     ))
                     .DistinctBy(each => each.Number)
@@ -105,7 +105,7 @@ public sealed record ScanLearning(
                     .Select(pair => new HelpfulPair(
                         loaded.Keys[pair.A],
                         loaded.Keys[pair.B],
-                        Math.Round(pair.Score, 4),
+                        Math.Round(pair.Score, StoredPair.Decimals),
                         loaded.Finder.SummaryOf(pair.A, pair.B),
                         pair.Proposed
                     )),
