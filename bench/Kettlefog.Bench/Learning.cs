@@ -65,7 +65,7 @@ internal static class Learning
                 var queue = open.Where(pair => pair.Proposed).ToArray();
                 random.Shuffle(queue);
                 var half = (amount - decisions.Count) / 2;
-                var next = finder.MostHelpful(open, half, decisions, CancellationToken.None);
+                var next = finder.MostHelpful(open, half, CancellationToken.None);
                 foreach (var pair in next.Concat(queue).DistinctBy(pair => (pair.A, pair.B)).Take(2 * half))
                 {
                     var isSame = taught[pair.A].Entity == taught[pair.B].Entity;

@@ -118,7 +118,7 @@ public sealed record DoubtfulDecisionView(EntrySummary Entry, double Score, doub
 
 /// <summary>What was learned from decisions about records of a type.</summary>
 /// <param name="RecordType">The record type.</param>
-/// <param name="Scan">The number of the scan that learned it; null if no scan is finished yet.</param>
+/// <param name="Scan">The number of the scan that learned it; null if none has learned yet.</param>
 /// <param name="At">When that scan ended.</param>
 /// <param name="Merged">The number of pairs that were merged.</param>
 /// <param name="NotDuplicates">The number of pairs marked as not duplicates.</param>

@@ -58,7 +58,7 @@ internal static class LearningCommand
     {
         if (learning.Scan is null)
         {
-            page.Line($"Nothing is learned yet: no scan of {learning.RecordType} is finished.");
+            page.Line("Nothing is learned yet: a scan learns from the merges and decisions before it.");
             page.Line($"Run 'kettlefog scan {learning.RecordType}'.");
             return;
         }
@@ -115,30 +115,13 @@ internal static class LearningCommand
                     [0, 2]
                 )
             );
+            page.Line();
+            page.Line("Look at one with 'kettlefog history show NUMBER'; it can be reversed or reopened.");
         }
 
         if (learning.ToDecide.Count == 0)
             return;
-        page.Heading("What to decide next");
-        page.Table(
-            new Grid(
-                ["Score", "One", "Other", "Why"],
-                [
-                    .. learning
-                        .ToDecide.Take(Shown)
-                        .Select(pair =>
-                            (IReadOnlyList<string?>)
-                                [
-                                    TextFormat.Percent(pair.Score),
-                                    $"{pair.A} {pair.LabelA}",
-                                    $"{pair.B} {pair.LabelB}",
-                                    pair.Summary,
-                                ]
-                        ),
-                ],
-                [0]
-            )
-        );
+        RuleCommands.Samples(page, "What to decide next", [.. learning.ToDecide.Take(Shown)]);
         var first = learning.ToDecide[0];
         page.Line();
         page.Line(

@@ -417,7 +417,7 @@ internal static class RuleCommands
         );
     }
 
-    private static void Samples(Printer page, string heading, IReadOnlyList<SamplePairView> samples)
+    internal static void Samples(Printer page, string heading, IReadOnlyList<SamplePairView> samples)
     {
         if (samples.Count == 0)
             return;

@@ -38,13 +38,16 @@ public sealed partial class DuplicateFinder
 
     private const double NotableChange = 0.5;
 
+    // What was decided when the finder was prepared.
+    private List<DecidedPair> _decided = [];
+
     /// <summary>What was learned from decisions when the finder was prepared; null before.</summary>
     public LearnedFromDecisions? Learned { get; private set; }
 
-    private LearnedFromDecisions Describe(Taught taught, List<DecidedPair> decided) =>
+    private LearnedFromDecisions Describe(Taught taught) =>
         new(
-            decided.Count(pair => pair.Match),
-            decided.Count(pair => !pair.Match),
+            _decided.Count(pair => pair.Match),
+            _decided.Count(pair => !pair.Match),
             [
                 .. _model
                     .Evidence.SelectMany(
@@ -60,7 +63,7 @@ public sealed partial class DuplicateFinder
             [
                 .. taught
                     .Doubts.Select(
-                        (doubt, index) => new DoubtfulDecision(index, _scorer.Score(decided[index].Findings), doubt)
+                        (doubt, index) => new DoubtfulDecision(index, _scorer.Score(_decided[index].Findings), doubt)
                     )
                     .Where(decision => decision.Doubt > 0.5)
                     .OrderByDescending(decision => decision.Doubt)
@@ -71,35 +74,31 @@ public sealed partial class DuplicateFinder
     /// <summary>
     /// The pairs whose decision would teach most: those about which the scores are least certain (Lewis and Gale 1994,
     /// "A Sequential Algorithm for Training Text Classifiers"), and of those with the same findings only a few, because
-    /// the second teaches less than the first.
+    /// the second teaches less than the first. Pairs that were decided when the finder was prepared count, too.
     /// </summary>
     /// <param name="pairs">Pairs that were found and are not decided.</param>
     /// <param name="count">The maximum number of pairs.</param>
-    /// <param name="decided">What was decided: pairs with the same findings as these teach less.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <returns>The pairs, the one that would teach most first.</returns>
     public IReadOnlyList<FoundPair> MostHelpful(
         IEnumerable<FoundPair> pairs,
         int count,
-        IReadOnlyList<Decision> decided,
         CancellationToken cancellationToken
     )
     {
         ArgumentNullException.ThrowIfNull(pairs);
-        ArgumentNullException.ThrowIfNull(decided);
         var met = new Dictionary<ulong, int>();
-        foreach (var decision in decided)
+        foreach (var pair in _decided)
         {
-            var pattern = PatternOf(Decided(decision).Findings);
+            var pattern = PatternOf(pair.Findings);
             met[pattern] = met.GetValueOrDefault(pattern) + 1;
         }
 
         var waiting = new PriorityQueue<(FoundPair Pair, ulong Pattern), (double, int, int)>();
-        void Wait(FoundPair pair, ulong pattern)
-        {
-            var gain = pair.Score * (1 - pair.Score) / (1 + met.GetValueOrDefault(pattern));
-            waiting.Enqueue((pair, pattern), (-gain, pair.A, pair.B));
-        }
+        double Gain(FoundPair pair, ulong pattern) =>
+            pair.Score * (1 - pair.Score) / (1 + met.GetValueOrDefault(pattern));
+        void Wait(FoundPair pair, ulong pattern) =>
+            waiting.Enqueue((pair, pattern), (-Gain(pair, pattern), pair.A, pair.B));
 
         foreach (
             var pair in pairs
@@ -116,8 +115,7 @@ public sealed partial class DuplicateFinder
         var chosen = new List<FoundPair>();
         while (chosen.Count < count && waiting.TryDequeue(out var next, out var order))
         {
-            var gain = next.Pair.Score * (1 - next.Pair.Score) / (1 + met.GetValueOrDefault(next.Pattern));
-            if (gain < -order.Item1)
+            if (Gain(next.Pair, next.Pattern) < -order.Item1)
             {
                 Wait(next.Pair, next.Pattern);
                 continue;

@@ -67,7 +67,7 @@ public sealed partial class DuplicateFinder
                 names.Count == MaxDistinctNames ? Math.Max(MaxDistinctNames, token.Count / 2) : names.Count;
     }
 
-    private LearnedScores Learn(IReadOnlyList<DecidedPair> decided, CancellationToken cancellationToken)
+    private LearnedScores Learn(CancellationToken cancellationToken)
     {
         if (Count < 2)
             return Unlearned;
@@ -88,10 +88,10 @@ public sealed partial class DuplicateFinder
         var (sample, share) = Sample(random, cancellationToken);
         var learned = ScoreLearner.Learn(evidence, _model.Relations, Count, DefaultDuplicates, sample, share);
         var scorer = Scorer(learned);
-        var odds = decided.Select(pair => scorer.RawLogOdds(pair.Findings)).ToList();
+        var odds = _decided.Select(pair => scorer.RawLogOdds(pair.Findings)).ToList();
         return learned with
         {
-            Taught = DecisionLearner.Fit(Calibration.Default(_model.Entity), learned.Evidence, decided, odds),
+            Taught = DecisionLearner.Fit(Calibration.Default(_model.Entity), learned.Evidence, _decided, odds),
         };
     }
 

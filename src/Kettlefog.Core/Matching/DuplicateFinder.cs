@@ -177,11 +177,11 @@ public sealed partial class DuplicateFinder : IDisposable
             live,
             cancellationToken
         );
-        var known = decided.Select(Decided).ToList();
-        var learned = _options.Learn ? Learn(known, cancellationToken) : Unlearned;
+        _decided = [.. decided.Select(Decided)];
+        var learned = _options.Learn ? Learn(cancellationToken) : Unlearned;
         _scorer = Scorer(learned);
         _stop = Stop();
-        Learned = Describe(learned.Taught, known);
+        Learned = Describe(learned.Taught);
         var report = _blocks.Report;
         return Report = new FinderReport(
             Count,

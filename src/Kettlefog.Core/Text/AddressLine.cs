@@ -172,7 +172,8 @@ internal sealed partial record AddressLine(string Street, string Town, string Re
 
     [GeneratedRegex(
         "^〒?(?<code>\\d{3}-?\\d{3,4})?\\s*(?:中国|日本)?"
-            + "(?<region>东京都|北海道|大阪府|京都府|[^\\s市区]{2,3}(?:省|县)|[^\\s市区]{2,6}自治区)?\\s*"
+            + "(?<region>东京都|北海道|大阪府|京都府|[^\\s市区]{2,3}(?:省|县)|"
+            + "[^\\s市区]{2,6}自治区)?\\s*"
             + "(?<town>[^\\s省市区县]{1,8}市)?\\s*(?:[^\\s市区县\\d]{1,8}(?:区|县|郡))?\\s*(?<street>.*)$",
         RegexOptions.CultureInvariant
     )]

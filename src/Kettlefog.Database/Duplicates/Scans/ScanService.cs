@@ -149,7 +149,7 @@ public sealed class ScanService
     /// What the last finished scan of a record type learned from decisions. Pairs that were decided since are left out
     /// of those to decide.
     /// </summary>
-    /// <returns>The scan, and what it learned; null if nothing was scanned.</returns>
+    /// <returns>The scan, and what it learned; null if none has learned yet.</returns>
     public async Task<(Scan Scan, ScanLearning Learning)?> ReadLearningAsync(
         RecordType type,
         CancellationToken cancellationToken

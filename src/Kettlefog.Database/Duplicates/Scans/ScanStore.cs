@@ -101,7 +101,7 @@ public sealed record ScanLearning(
             ],
             [
                 .. loaded
-                    .Finder.MostHelpful(pairs, MaxToDecide, loaded.Decisions, cancellationToken)
+                    .Finder.MostHelpful(pairs, MaxToDecide, cancellationToken)
                     .Select(pair => new HelpfulPair(
                         loaded.Keys[pair.A],
                         loaded.Keys[pair.B],
