@@ -11,6 +11,7 @@ import { Empty } from "../ui/Empty";
 import { amount, day, moment, number, since } from "../ui/format";
 import { ProblemNote, ProblemPage } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
+import { refresh } from "../ui/refresh";
 import { failureOf } from "../ui/stale";
 import { type Column, Table } from "../ui/Table";
 import { Term } from "../ui/Term";
@@ -318,7 +319,7 @@ function ScanButton({ type, title, whyNot }: { type: string; title: string; whyN
   const queries = useQueryClient();
   const scan = useMutation({
     mutationFn: () => api.addScan(type),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["overview"] }),
+    onSettled: () => refresh(queries, { queryKey: ["overview"] }),
   });
   return (
     <>
@@ -351,7 +352,7 @@ function ScanWork({
   const queries = useQueryClient();
   const move = useMutation({
     mutationFn: (to: "stop" | "resume" | "cancel") => api.moveScan(scan.id, to),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["overview"] }),
+    onSettled: () => refresh(queries, { queryKey: ["overview"] }),
   });
   const isStopped = scan.state === "stopped";
   return (

@@ -10,6 +10,7 @@ import { moment } from "../ui/format";
 import { KeyButton } from "../ui/KeyButton";
 import type { Scope } from "../ui/keyMap";
 import { ProblemNote } from "../ui/ProblemNote";
+import { refresh } from "../ui/refresh";
 import { useKept } from "../ui/useKept";
 import { useKeys } from "../ui/useKeys";
 
@@ -82,19 +83,19 @@ export function CommentDialog({
   const [asked, ask] = useState<number | null>(null);
   const [kept, keep, forget] = useKept(`comment ${cluster}`);
   const text = kept ?? "";
-  const refresh = () =>
+  const fresh = () =>
     Promise.all([
-      queries.invalidateQueries({ queryKey: ["cluster", cluster] }),
-      queries.invalidateQueries({ queryKey: ["clusters"] }),
+      refresh(queries, { queryKey: ["cluster", cluster] }),
+      refresh(queries, { queryKey: ["clusters"] }),
     ]);
   const add = useMutation({
     mutationFn: () => api.addComment(cluster, text),
     onSuccess: () => {
       forget();
-      return refresh();
+      return fresh();
     },
   });
-  const remove = useMutation({ mutationFn: api.removeComment, onSettled: refresh });
+  const remove = useMutation({ mutationFn: api.removeComment, onSettled: fresh });
   const whyNot =
     session.role === "viewer"
       ? t`Your role has read-only access.`

@@ -9,6 +9,7 @@ import { api, type SavedView, type Session } from "../api/client";
 import { Dialog } from "../ui/Dialog";
 import { useNotices } from "../ui/notices";
 import { ProblemNote } from "../ui/ProblemNote";
+import { refresh } from "../ui/refresh";
 
 /** Filters and orders of the queue under a name: one's own, and those that others share. */
 export const SavedViews = memo(function SavedViews({
@@ -33,9 +34,9 @@ export const SavedViews = memo(function SavedViews({
         undo: () =>
           api
             .saveView({ name: view.name, query: view.query, isShared: view.isShared })
-            .then(() => queries.invalidateQueries({ queryKey: ["views"] })),
+            .then(() => refresh(queries, { queryKey: ["views"] })),
       }),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["views"] }),
+    onSettled: () => refresh(queries, { queryKey: ["views"] }),
   });
   const own = views.data?.filter((view) => view.owner === session.name) ?? [];
   const shared = views.data?.filter((view) => view.owner !== session.name) ?? [];

@@ -5,7 +5,7 @@ import { useNavigate } from "react-router";
 import { api, type Cluster, Refused, type Session } from "../api/client";
 import type { Comparison } from "../merge/choices";
 import { useNotices } from "../ui/notices";
-import { refreshAll } from "../ui/refresh";
+import { refresh, refreshAll } from "../ui/refresh";
 import { failureOf } from "../ui/stale";
 import { clusterAddress, queryOf, readFilter } from "./filter";
 import { rememberSkipped, skippedHere } from "./skipped";
@@ -34,7 +34,7 @@ export function useCluster(comparison: Comparison, session: Session, begin: (fre
     async (cluster: number) => {
       // Where it fails the claim lapses.
       await api.release(cluster).catch(() => {});
-      await queries.invalidateQueries({ queryKey: ["clusters"] });
+      await refresh(queries, { queryKey: ["clusters"] });
     },
     [queries],
   );
@@ -49,7 +49,7 @@ export function useCluster(comparison: Comparison, session: Session, begin: (fre
     // Another program, or a scan that reads, may keep the database from being written for a while.
     retry: (count, error) => count < 5 && error instanceof Refused && error.problem.status === 503,
     retryDelay: 1000,
-    onSettled: (_data, _error, cluster) => queries.invalidateQueries({ queryKey: ["cluster", cluster.id] }),
+    onSettled: (_data, _error, cluster) => refresh(queries, { queryKey: ["cluster", cluster.id] }),
   });
 
   useEffect(() => {
@@ -79,7 +79,7 @@ export function useCluster(comparison: Comparison, session: Session, begin: (fre
     if (id === null) return;
     const renew = () => {
       if (taken.current === id && document.visibilityState === "visible")
-        api.claim(id).catch(() => queries.invalidateQueries({ queryKey: ["cluster", id] }));
+        api.claim(id).catch(() => refresh(queries, { queryKey: ["cluster", id] }));
     };
     const timer = window.setInterval(renew, signOfLife);
     document.addEventListener("visibilitychange", renew);
@@ -90,7 +90,7 @@ export function useCluster(comparison: Comparison, session: Session, begin: (fre
   }, [id, queries]);
 
   const back = async () => {
-    await queries.invalidateQueries({ queryKey: ["clusters"] });
+    await refresh(queries, { queryKey: ["clusters"] });
     navigate(comparison.queue ? `/queue?${comparison.queue}` : "/queue");
   };
   const takeOver = useMutation({

@@ -7,6 +7,7 @@ import { api, type User } from "../api/client";
 import { Dialog } from "../ui/Dialog";
 import { useNotices } from "../ui/notices";
 import { ProblemNote } from "../ui/ProblemNote";
+import { refresh } from "../ui/refresh";
 import { roles } from "./roles";
 
 /** What an administrator changes of a user: role, name, password, whether the user may sign in, open sessions. */
@@ -17,7 +18,7 @@ export function ChangeUser({ user, close }: { user: User; close: () => void }) {
   const [role, setRole] = useState(user.role);
   const [maySignIn, setMaySignIn] = useState(!user.disabledAt);
   const [password, setPassword] = useState("");
-  const fresh = () => queries.invalidateQueries({ predicate: ({ queryKey }) => afterwards.has(queryKey[0]) });
+  const fresh = () => refresh(queries, { predicate: ({ queryKey }) => afterwards.has(queryKey[0]) });
   const save = useMutation({
     mutationFn: () =>
       api.changeUser(user.name, {

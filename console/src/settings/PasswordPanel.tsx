@@ -6,6 +6,7 @@ import { type FormEvent, useState } from "react";
 import { api, type Session } from "../api/client";
 import { useNotices } from "../ui/notices";
 import { ProblemNote } from "../ui/ProblemNote";
+import { refresh } from "../ui/refresh";
 
 /** The own password, which is changed by who knows it. */
 export function PasswordPanel({ session }: { session: Session }) {
@@ -19,7 +20,7 @@ export function PasswordPanel({ session }: { session: Session }) {
       setCurrent("");
       setPassword("");
       notices.say({ text: t`Your password is changed. Your other sessions have ended.` });
-      return queries.invalidateQueries({ queryKey: ["sessions"] });
+      return refresh(queries, { queryKey: ["sessions"] });
     },
   });
   const missing = !current

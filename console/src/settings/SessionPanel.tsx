@@ -6,6 +6,7 @@ import { api, type Session } from "../api/client";
 import { moment } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
+import { refresh } from "../ui/refresh";
 import { Table } from "../ui/Table";
 
 /** Who is signed in to the console, and since when; a session can be ended from here. */
@@ -14,7 +15,7 @@ export function SessionPanel({ session }: { session: Session }) {
   const sessions = useQuery({ queryKey: ["sessions"], queryFn: api.sessions });
   const end = useMutation({
     mutationFn: api.endSession,
-    onSettled: () => queries.invalidateQueries({ queryKey: ["sessions"] }),
+    onSettled: () => refresh(queries, { queryKey: ["sessions"] }),
   });
   return (
     <section className="panel" aria-label={t`Sessions`}>

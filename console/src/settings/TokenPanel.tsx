@@ -7,6 +7,7 @@ import { api, type Session } from "../api/client";
 import { moment } from "../ui/format";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
+import { refresh } from "../ui/refresh";
 import { Table } from "../ui/Table";
 
 const lifetimes = [
@@ -23,7 +24,7 @@ export function TokenPanel({ session }: { session: Session }) {
   const [days, setDays] = useState("365");
   const [asked, setAsked] = useState<number | null>(null);
   const tokens = useQuery({ queryKey: ["tokens"], queryFn: api.tokens });
-  const fresh = () => queries.invalidateQueries({ queryKey: ["tokens"] });
+  const fresh = () => refresh(queries, { queryKey: ["tokens"] });
   const issue = useMutation({
     mutationFn: () => api.issueToken(label.trim(), Number(days)),
     onSuccess: () => setLabel(""),

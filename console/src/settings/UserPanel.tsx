@@ -8,6 +8,7 @@ import { moment } from "../ui/format";
 import { useNotices } from "../ui/notices";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
+import { refresh } from "../ui/refresh";
 import { Table } from "../ui/Table";
 import { ChangeUser } from "./ChangeUser";
 import { roles } from "./roles";
@@ -34,7 +35,7 @@ export function UserPanel({ session }: { session: Session }) {
       setFresh(nobody);
       notices.say({ text: t`${user.fullName} can sign in as “${user.name}”.` });
     },
-    onSettled: () => queries.invalidateQueries({ queryKey: ["users"] }),
+    onSettled: () => refresh(queries, { queryKey: ["users"] }),
   });
   const missing = !fresh.name.trim()
     ? t`A user needs a name.`

@@ -1,7 +1,7 @@
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import type { Overview, Schemas } from "../api/client";
-import { refreshAll } from "./refresh";
+import { refresh, refreshAll } from "./refresh";
 
 type Said = Schemas["EventView"];
 
@@ -64,7 +64,7 @@ export function useLive(): boolean {
         const said = [...old];
         old.clear();
         if (said.includes(everything)) void refreshAll(queries);
-        else for (const key of said) void queries.invalidateQueries({ queryKey: [key] });
+        else for (const key of said) void refresh(queries, { queryKey: [key] });
       }, together);
     };
     const lost = () => {
