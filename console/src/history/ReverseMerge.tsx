@@ -3,12 +3,13 @@ import { Trans } from "@lingui/react/macro";
 import { Button, Checkbox, NativeSelect, TextInput } from "@mantine/core";
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { useNavigate, useSearchParams } from "react-router";
+import { useNavigate } from "react-router";
 import { api, type Job, type MapView, Refused, type Schemas, type Session } from "../api/client";
 import { Dialog } from "../ui/Dialog";
 import { JobBar } from "../ui/JobBar";
 import { ProblemNote } from "../ui/ProblemNote";
 import { refreshAll } from "../ui/refresh";
+import { useAddress } from "../ui/useAddress";
 import { ReversalSteps } from "./ReversalSteps";
 
 /** Takes a merge back: shows first what comes back and what drifted, then does just that. */
@@ -24,15 +25,11 @@ export function ReverseMerge({
   /** True if the map wants a reason. */
   needsReason: boolean;
 }) {
-  const [query, setQuery] = useSearchParams();
+  const { query, set } = useAddress();
   const viewer = session.role === "viewer";
   return (
     <div className="bar">
-      <Button
-        variant="default"
-        disabled={viewer}
-        onClick={() => setQuery({ back: "true" }, { replace: true })}
-      >
+      <Button variant="default" disabled={viewer} onClick={() => set({ back: "true" })}>
         <Trans>Reverse this merge…</Trans>
       </Button>
       {viewer && (
@@ -45,7 +42,7 @@ export function ReverseMerge({
           map={map}
           number={number}
           needsReason={needsReason}
-          close={() => setQuery({}, { replace: true })}
+          close={() => set({ back: null })}
         />
       )}
     </div>

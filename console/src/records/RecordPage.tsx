@@ -2,7 +2,7 @@ import { plural, t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { Button, Tabs } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { Link, useLocation, useNavigate, useParams, useSearchParams } from "react-router";
+import { Link, useLocation, useNavigate, useParams } from "react-router";
 import { api, type EntrySummary, type MapView, type RecordType, type Session } from "../api/client";
 import { EntryTable } from "../history/EntryTable";
 import { Empty } from "../ui/Empty";
@@ -10,6 +10,7 @@ import { figure, moment } from "../ui/format";
 import { ProblemNote, ProblemPage } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
 import { failureOf } from "../ui/stale";
+import { useAddress } from "../ui/useAddress";
 import { Value } from "../ui/Value";
 import { RecordGroups } from "./RecordGroups";
 import { RelatedRows } from "./RelatedRows";
@@ -31,7 +32,7 @@ export function RecordPage({ map, session }: { map: MapView; session: Session })
 
 function Shown({ type, id, session }: { type: RecordType; id: string; session: Session }) {
   const location = useLocation();
-  const [query, setQuery] = useSearchParams();
+  const { query, set } = useAddress();
   const navigate = useNavigate();
   const tray = useTray(type.name);
   const done = (location.state as { done?: EntrySummary } | null)?.done;
@@ -163,7 +164,7 @@ function Shown({ type, id, session }: { type: RecordType; id: string; session: S
                 </header>
                 <Tabs
                   value={query.get("rows") ?? type.references[0]?.name ?? null}
-                  onChange={(rows) => rows && setQuery({ rows }, { replace: true, state: location.state })}
+                  onChange={(rows) => rows && set({ rows })}
                   keepMounted={false}
                 >
                   <Tabs.List>

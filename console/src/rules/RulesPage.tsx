@@ -3,13 +3,14 @@ import { Trans } from "@lingui/react/macro";
 import { Button, Checkbox, NativeSelect, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { useNavigate, useParams, useSearchParams } from "react-router";
+import { useNavigate, useParams } from "react-router";
 import { api, type MapView, type RecordType, type RuleView, type Session } from "../api/client";
 import { Empty } from "../ui/Empty";
 import { useNotices } from "../ui/notices";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
 import { failureOf } from "../ui/stale";
+import { useAddress } from "../ui/useAddress";
 import { useKept } from "../ui/useKept";
 import { useKeys } from "../ui/useKeys";
 import { ExplainPair } from "./ExplainPair";
@@ -17,6 +18,7 @@ import { LearningPanel } from "./LearningPanel";
 import { RuleForm } from "./RuleForm";
 import { RuleVersions } from "./RuleVersions";
 import "./rules.css";
+import { refresh } from "../ui/refresh";
 import { TrialPanel } from "./TrialPanel";
 
 /** The rules by which duplicates are found: what each would find is counted while it is changed. */
@@ -50,7 +52,7 @@ export default function RulesPage({ map, session }: { map: MapView; session: Ses
 }
 
 function RulesOfType({ type, session }: { type: RecordType; session: Session }) {
-  const [query, setQuery] = useSearchParams();
+  const { query, change } = useAddress();
   const rules = useQuery({ queryKey: ["rules", type.name], queryFn: () => api.rules(type.name) });
   const failure = failureOf(rules);
   if (failure) return <ProblemNote error={failure} retry={() => rules.refetch()} />;
@@ -59,7 +61,7 @@ function RulesOfType({ type, session }: { type: RecordType; session: Session }) 
   const isNew = wanted === "";
   const showsLearning = query.has("learning");
   const chosen = rules.data.find((rule) => rule.name === wanted) ?? (isNew ? null : (rules.data[0] ?? null));
-  const open = (rule: string) => setQuery({ rule }, { replace: true });
+  const open = (rule: string) => change(() => new URLSearchParams({ rule }));
   return (
     <>
       <div className="bar" role="tablist" aria-label={t`Rules`}>
@@ -83,7 +85,7 @@ function RulesOfType({ type, session }: { type: RecordType; session: Session }) 
           role="tab"
           className="tab"
           aria-selected={showsLearning}
-          onClick={() => setQuery({ learning: "" }, { replace: true })}
+          onClick={() => change(() => new URLSearchParams({ learning: "" }))}
         >
           <Trans>What was learned</Trans>
         </button>
@@ -150,10 +152,10 @@ function RuleEditor({
   const notices = useNotices();
   const changed = text !== saved;
   const fresh = async () => {
-    await queries.invalidateQueries({ queryKey: ["rules", type.name] });
-    await queries.invalidateQueries({ queryKey: ["rule-versions", type.name] });
-    await queries.invalidateQueries({ queryKey: ["trial", type.name] });
-    await queries.invalidateQueries({ queryKey: ["explanation", type.name] });
+    await refresh(queries, { queryKey: ["rules", type.name] });
+    await refresh(queries, { queryKey: ["rule-versions", type.name] });
+    await refresh(queries, { queryKey: ["trial", type.name] });
+    await refresh(queries, { queryKey: ["explanation", type.name] });
   };
   const save = useMutation({
     mutationFn: async () => {

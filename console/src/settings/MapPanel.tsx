@@ -1,13 +1,13 @@
 import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { Tabs } from "@mantine/core";
-import { useSearchParams } from "react-router";
 import type { MapReading, RecordTypeDetails } from "../api/client";
 import { ruleInWords } from "../merge/choices";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
 import { failureOf } from "../ui/stale";
 import { type Column, Table } from "../ui/Table";
+import { useAddress } from "../ui/useAddress";
 import { useMapReading } from "./useMapReading";
 
 /** The map as the service read it, type by type, and what the database lacks for it. */
@@ -20,7 +20,7 @@ export function MapPanel() {
 }
 
 function WholeMap({ reading }: { reading: MapReading }) {
-  const [query, setQuery] = useSearchParams();
+  const { query, set } = useAddress();
   return (
     <section className="panel" aria-label={t`The map`}>
       <header>
@@ -34,7 +34,7 @@ function WholeMap({ reading }: { reading: MapReading }) {
       <Findings findings={reading.findings} />
       <Tabs
         value={query.get("type") ?? reading.recordTypes[0]?.name ?? null}
-        onChange={(type) => type && setQuery({ type }, { replace: true })}
+        onChange={(type) => type && set({ type })}
         keepMounted={false}
       >
         <Tabs.List>

@@ -26,10 +26,11 @@ interface Change {
 
 /**
  * The state of a page, kept in its address. The router renders a new address in a transition. To keep a change or a
- * letter that comes before that, each change starts from the address itself and not from what was rendered.
+ * letter that comes before that, each change starts from the address itself and not from what was rendered. What a
+ * link gave along stays.
  */
 export function useAddress(): Address {
-  const { search } = useLocation();
+  const { search, state } = useLocation();
   const [, setQuery] = useSearchParams();
   const [own, setOwn] = useState<Change | null>(null);
   const isOwn = own !== null && search !== own.search && own.until.includes(search);
@@ -41,7 +42,7 @@ export function useAddress(): Address {
     const query = next(new URLSearchParams(window.location.search));
     const asked = query.size > 0 ? `?${query}` : "";
     setOwn((before) => ({ search: asked, until: [...(before?.until ?? [search]), asked] }));
-    setQuery(query, { replace: true });
+    setQuery(query, { replace: true, state });
   };
   const query = new URLSearchParams(isOwn ? own.search : search);
   return {
