@@ -61,7 +61,21 @@ public sealed record ScoreBandView(double From, double To, long Pairs, IReadOnly
 /// How many of the clusters would be certain with an automatic threshold of this many percent, of one more, and so on
 /// up to 100.
 /// </param>
-public sealed record RuleLevelView(int Percent, long Pairs, long Clusters, IReadOnlyList<long> Certain);
+/// <param name="Expected">How right and how complete these pairs are expected to be.</param>
+public sealed record RuleLevelView(
+    int Percent,
+    long Pairs,
+    long Clusters,
+    IReadOnlyList<long> Certain,
+    ExpectedView Expected
+);
+
+/// <summary>How right and how complete some pairs are expected to be, by their scores.</summary>
+/// <param name="Precision">The share of the pairs that is right, in percent; 100 for no pairs.</param>
+/// <param name="Recall">
+/// The share of the duplicates compared that are among them, in percent; 100 if there are none.
+/// </param>
+public sealed record ExpectedView(double Precision, double Recall);
 
 /// <summary>A field that rules can compare.</summary>
 /// <param name="Field">Its name.</param>
@@ -146,6 +160,8 @@ public sealed record LearningView(
 /// <param name="Clusters">How many clusters these make.</param>
 /// <param name="InClusters">How many records are in them.</param>
 /// <param name="Certain">The number of clusters at or above the automatic threshold.</param>
+/// <param name="Expected">How right and how complete the proposed pairs are expected to be.</param>
+/// <param name="ExpectedOfCertain">The same of those from the automatic threshold up; null without one.</param>
 /// <param name="Bands">The distribution of the scores.</param>
 /// <param name="Levels">What it would find with other thresholds, from 35 to 100 %.</param>
 /// <param name="NearThreshold">Pairs at the threshold for review.</param>
@@ -159,6 +175,8 @@ public sealed record RuleTrialView(
     long Clusters,
     long InClusters,
     long Certain,
+    ExpectedView Expected,
+    ExpectedView? ExpectedOfCertain,
     IReadOnlyList<ScoreBandView> Bands,
     IReadOnlyList<RuleLevelView> Levels,
     IReadOnlyList<SamplePairView> NearThreshold,

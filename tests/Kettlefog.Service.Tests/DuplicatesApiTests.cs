@@ -289,6 +289,19 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
             .ShouldAllBe(band =>
                 band.Samples.Count > 0 && band.Samples.All(pair => pair.Score >= band.From && pair.Score <= band.To)
             );
+
+        // A higher line finds less, and what it finds is likelier right.
+        foreach (var (lower, higher) in trial.Levels.Zip(trial.Levels.Skip(1)))
+        {
+            higher.Expected.Recall.ShouldBeLessThanOrEqualTo(lower.Expected.Recall);
+            if (higher.Pairs > 0)
+                higher.Expected.Precision.ShouldBeGreaterThanOrEqualTo(lower.Expected.Precision);
+            lower.Expected.Precision.ShouldBeInRange(lower.Pairs > 0 ? lower.Percent : 100, 100);
+            lower.Expected.Recall.ShouldBeInRange(0, 100);
+        }
+
+        trial.Expected.Recall.ShouldBe(trial.Levels[0].Expected.Recall, "this rule has no line of its own");
+        trial.ExpectedOfCertain.ShouldBe(trial.Levels.Single(level => level.Percent == 99).Expected);
         (await RefusedAsync(() => _client.SaveRuleAsync("account", "same_tax", new RuleBody(Rule)))).Status.ShouldBe(
             403
         );

@@ -5,7 +5,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, type RecordType, type RuleTrial, type SamplePair } from "../api/client";
-import { Gauge } from "../queue/Gauge";
+import { Gauge, percentOf } from "../queue/Gauge";
 import { compareAddress } from "../records/tray";
 import { Bars } from "../ui/Bars";
 import { number } from "../ui/format";
@@ -161,42 +161,59 @@ function Counts({
   // While a threshold is dragged, the service has said already what each would find.
   const level = isOld
     ? trial.levels.find((each) => each.percent === Math.round(lines.review))
-    : { pairs: trial.pairs, clusters: trial.clusters, certain: null };
+    : { pairs: trial.pairs, clusters: trial.clusters, certain: null, expected: trial.expected };
   if (!level)
     return (
       <p className="muted">
         <Trans>Counting…</Trans>
       </p>
     );
+  const certainLevel = isOld
+    ? trial.levels.find((each) => each.percent === Math.round(lines.automatic))?.expected
+    : trial.expectedOfCertain;
   const certain =
     level.certain === null ? trial.certain : (level.certain[Math.round(lines.automatic - lines.review)] ?? 0);
+  const [right, found] = [percentOf(level.expected.precision), percentOf(level.expected.recall)];
   return (
-    <dl className="facts" aria-live="polite">
-      <div>
-        <dt>
-          <Trans>Pairs</Trans>
-        </dt>
-        <dd>{number(level.pairs)}</dd>
-      </div>
-      <div>
-        <dt>
-          <Trans>Groups</Trans>
-        </dt>
-        <dd>{number(level.clusters)}</dd>
-      </div>
-      <div>
-        <dt>
-          <Trans>To review</Trans>
-        </dt>
-        <dd>{number(level.clusters - certain)}</dd>
-      </div>
-      <div>
-        <dt>
-          <Trans>Certain</Trans>
-        </dt>
-        <dd>{number(certain)}</dd>
-      </div>
-    </dl>
+    <div aria-live="polite">
+      <dl className="facts">
+        <div>
+          <dt>
+            <Trans>Pairs</Trans>
+          </dt>
+          <dd>{number(level.pairs)}</dd>
+        </div>
+        <div>
+          <dt>
+            <Trans>Groups</Trans>
+          </dt>
+          <dd>{number(level.clusters)}</dd>
+        </div>
+        <div>
+          <dt>
+            <Trans>To review</Trans>
+          </dt>
+          <dd>{number(level.clusters - certain)}</dd>
+        </div>
+        <div>
+          <dt>
+            <Trans>Certain</Trans>
+          </dt>
+          <dd>{number(certain)}</dd>
+        </div>
+      </dl>
+      {level.pairs > 0 && (
+        <p className="small">
+          <Trans>
+            Expected by the scores: {right} of the pairs are right, and {found} of the duplicates compared are
+            among them
+          </Trans>
+          {certainLevel &&
+            t`; of the certain pairs ${percentOf(certainLevel.precision)} and ${percentOf(certainLevel.recall)}`}
+          .
+        </p>
+      )}
+    </div>
   );
 }
 

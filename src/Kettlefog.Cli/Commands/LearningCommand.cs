@@ -121,7 +121,7 @@ internal static class LearningCommand
 
         if (learning.ToDecide.Count == 0)
             return;
-        RuleCommands.Samples(page, "What to decide next", [.. learning.ToDecide.Take(Shown)]);
+        RuleTrialCommands.Samples(page, "What to decide next", [.. learning.ToDecide.Take(Shown)]);
         var first = learning.ToDecide[0];
         page.Line();
         page.Line(

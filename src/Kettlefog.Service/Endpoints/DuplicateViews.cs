@@ -52,10 +52,12 @@ internal static class DuplicateViews
             trial.Clusters,
             trial.InClusters,
             trial.Certain,
+            Of(trial.Expected),
+            trial.ExpectedOfCertain is { } certain ? Of(certain) : null,
             [
                 .. trial.Bands.Select(band => new ScoreBandView(
-                    Threshold(band.From),
-                    Threshold(band.To),
+                    Rounded(band.From),
+                    Rounded(band.To),
                     band.Pairs,
                     [.. band.Samples.Select(Of)]
                 )),
@@ -65,7 +67,8 @@ internal static class DuplicateViews
                     level.Percent,
                     level.Pairs,
                     level.Clusters,
-                    level.Certain
+                    level.Certain,
+                    Of(level.Expected)
                 )),
             ],
             [.. trial.NearThreshold.Select(Of)],
@@ -99,7 +102,7 @@ internal static class DuplicateViews
             evaluation.Unknown,
             [
                 .. evaluation.Lines.Select(line => new EvaluationLineView(
-                    Threshold(line.Threshold),
+                    Rounded(line.Threshold),
                     Math.Round(line.Precision, 4),
                     Math.Round(line.Recall, 4),
                     Math.Round(line.F1, 4)
@@ -200,8 +203,11 @@ internal static class DuplicateViews
     public static double Percent(double share) =>
         share > 0.999 ? Math.Min(Math.Round(share * 100, 4), 99.9999) : Math.Round(share * 100, 2);
 
-    /// <summary>The end of a range of scores in percent.</summary>
-    private static double Threshold(double share) => Math.Round(share * 100, 2);
+    private static ExpectedView Of(ExpectedAccuracy expected) =>
+        new(Rounded(expected.Precision), Rounded(expected.Recall));
+
+    /// <summary>A share in percent, with two decimals.</summary>
+    private static double Rounded(double share) => Math.Round(share * 100, 2);
 
     private static SamplePairView Of(SamplePair pair) =>
         new(pair.A, pair.LabelA, pair.B, pair.LabelB, Percent(pair.Score), pair.Summary, pair.IsProposed);

@@ -24,7 +24,24 @@ public sealed record ScoreBand(double From, double To, long Pairs, IReadOnlyList
 /// How many of the clusters would be certain with an automatic threshold of this many percent, of one more, and so on
 /// up to 100.
 /// </param>
-public sealed record RuleLevel(int Percent, long Pairs, long Clusters, IReadOnlyList<long> Certain);
+/// <param name="Expected">How right and how complete these pairs are expected to be.</param>
+public sealed record RuleLevel(
+    int Percent,
+    long Pairs,
+    long Clusters,
+    IReadOnlyList<long> Certain,
+    ExpectedAccuracy Expected
+);
+
+/// <summary>
+/// How right and how complete some pairs are expected to be, if scores are probabilities that hold: a pair with 80 % is
+/// right four times in five, and counts for four fifths of a duplicate, found or not.
+/// </summary>
+/// <param name="Precision">The share of the pairs that is right, from 0 to 1; 1 for no pairs.</param>
+/// <param name="Recall">
+/// The share of the duplicates compared that are among them, from 0 to 1; 1 if there are none.
+/// </param>
+public sealed record ExpectedAccuracy(double Precision, double Recall);
 
 /// <summary>A pair shown for its score.</summary>
 /// <param name="A">The key of one record.</param>
@@ -52,6 +69,8 @@ public sealed record SamplePair(
 /// <param name="Clusters">How many clusters these make.</param>
 /// <param name="InClusters">How many records are in them.</param>
 /// <param name="Certain">The number of clusters at or above the automatic threshold.</param>
+/// <param name="Expected">How right and how complete the proposed pairs are expected to be.</param>
+/// <param name="ExpectedOfCertain">The same of those at or above the automatic threshold; null without one.</param>
 /// <param name="Bands">The distribution of the scores of all pairs.</param>
 /// <param name="Levels">What it would find with other thresholds, percent by percent.</param>
 /// <param name="NearThreshold">Pairs at the threshold for review.</param>
@@ -65,6 +84,8 @@ public sealed record RuleTrial(
     long Clusters,
     long InClusters,
     long Certain,
+    ExpectedAccuracy Expected,
+    ExpectedAccuracy? ExpectedOfCertain,
     IReadOnlyList<ScoreBand> Bands,
     IReadOnlyList<RuleLevel> Levels,
     IReadOnlyList<SamplePair> NearThreshold,
@@ -135,6 +156,16 @@ internal sealed class RuleTrials(DatabaseContext context)
         var all = loaded.Finder.Score(0, loaded.Keys.Count, null, cancellationToken).Pairs;
         List<FoundPair> From(double percent) =>
             [.. all.Where(pair => pair.Proposed && (double)pair.Score * 100 >= percent)];
+        var duplicates = all.Sum(pair => (double)pair.Score);
+        ExpectedAccuracy Expect(List<FoundPair> pairs)
+        {
+            var right = pairs.Sum(pair => (double)pair.Score);
+            return new ExpectedAccuracy(
+                pairs.Count == 0 ? 1 : right / pairs.Count,
+                duplicates == 0 ? 1 : right / duplicates
+            );
+        }
+
         var proposed = From(rule.Review);
         var found = proposed.Select(pair => (pair.A, pair.B)).ToHashSet();
         var clusters = loaded.Finder.Cluster(proposed, cancellationToken).Clusters;
@@ -151,11 +182,17 @@ internal sealed class RuleTrials(DatabaseContext context)
             clusters.Count,
             clusters.Sum(cluster => cluster.Members.Count),
             rule.Automatic is { } automatic ? clusters.Count(cluster => cluster.Weakest * 100 >= automatic) : 0,
+            Expect(proposed),
+            rule.Automatic is { } certain ? Expect(From(certain)) : null,
             await BandsAsync(loaded, all, cancellationToken),
             [
                 .. Enumerable
                     .Range(MinLevel, 101 - MinLevel)
-                    .Select(percent => LevelOf(percent, From(percent), loaded.Finder, cancellationToken)),
+                    .Select(percent =>
+                    {
+                        var pairs = From(percent);
+                        return LevelOf(percent, pairs, Expect(pairs), loaded.Finder, cancellationToken);
+                    }),
             ],
             await SamplesAsync(loaded, near.Select(pair => (pair.A, pair.B)), cancellationToken),
             gained.Count,
@@ -190,6 +227,7 @@ internal sealed class RuleTrials(DatabaseContext context)
     private static RuleLevel LevelOf(
         int percent,
         List<FoundPair> pairs,
+        ExpectedAccuracy expected,
         DuplicateFinder finder,
         CancellationToken cancellationToken
     )
@@ -203,7 +241,8 @@ internal sealed class RuleTrials(DatabaseContext context)
                 .. Enumerable
                     .Range(percent, 101 - percent)
                     .Select(certain => (long)clusters.Count(cluster => (double)cluster.Weakest * 100 >= certain)),
-            ]
+            ],
+            expected
         );
     }
 
