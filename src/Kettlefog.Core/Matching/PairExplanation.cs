@@ -9,6 +9,14 @@ namespace Kettlefog.Core.Matching;
 /// <param name="Weight">What it adds to the binary logarithm of the odds; negative if it contradicts a match.</param>
 public sealed record EvidenceItem(string Name, string Title, string Words, double Weight)
 {
+    private const double ClearWeight = 2;
+
+    /// <summary>
+    /// True if it clearly contradicts a match. What contradicts slightly may be a sameness that many have who are not
+    /// the same, as an address within a household.
+    /// </summary>
+    internal bool Contradicts => Weight <= -ClearWeight;
+
     /// <summary>
     /// Its strength: <c>supports strongly</c>, <c>supports</c>, <c>supports slightly</c>, <c>neutral</c>, and likewise
     /// <c>contradicts</c>.
@@ -17,7 +25,7 @@ public sealed record EvidenceItem(string Name, string Title, string Words, doubl
         Math.Abs(Weight) switch
         {
             < 0.5 => "neutral",
-            < 2 => Weight > 0 ? "supports slightly" : "contradicts slightly",
+            < ClearWeight => Weight > 0 ? "supports slightly" : "contradicts slightly",
             < 5 => Weight > 0 ? "supports" : "contradicts",
             _ => Weight > 0 ? "supports strongly" : "contradicts strongly",
         };
@@ -55,6 +63,6 @@ public sealed record PairExplanation(
     internal static string Shorten(IEnumerable<EvidenceItem> evidence) =>
         string.Join(
             ", ",
-            evidence.Take(MaxFindingsInSummary).Select(each => each.Weight < -0.5 ? $"but {each.Words}" : each.Words)
+            evidence.Take(MaxFindingsInSummary).Select(each => each.Contradicts ? $"but {each.Words}" : each.Words)
         );
 }

@@ -26,6 +26,7 @@ internal static class DefaultEvidence
     [
         new("another branch or company of the same group", 2.5),
         new("another organisation at the same place or mailbox", 0.5),
+        new("another company of the same house at the same place", 12),
     ];
 
     /// <summary>Households: relatives and neighbours.</summary>
@@ -114,9 +115,9 @@ internal static class DefaultEvidence
             "phone",
             "Phone",
             [
-                new("same phone", 0.62, 1, [0.07, 0.40], ByFrequency: true),
-                new("phone numbers differ by one typing error", 0.05, 0.00002, [0.005, 0.01]),
-                new("different phones", 0.33, 0.999, [0.925, 0.59]),
+                new("same phone", 0.62, 1, [0.07, 0.40, 0.60], ByFrequency: true),
+                new("phone numbers differ by one typing error", 0.05, 0.00002, [0.005, 0.01, 0.01]),
+                new("different phones", 0.33, 0.999, [0.925, 0.59, 0.39]),
             ]
         );
 
@@ -139,11 +140,11 @@ internal static class DefaultEvidence
             "email",
             "E-mail",
             [
-                new("same e-mail address", 0.52, 1, [0.06, 0.35], ByFrequency: true),
-                new("same name before the @, different domain", 0.03, 10, [0.01, 0.02], ByFrequency: true),
-                new("similar e-mail addresses", 0.05, 0.0002, [0.01, 0.01]),
-                new("same e-mail domain", 0.24, 1, [0.50, 0.05], ByFrequency: true),
-                new("different e-mail addresses", 0.16, 0.99, [0.42, 0.57]),
+                new("same e-mail address", 0.52, 1, [0.06, 0.35, 0.15], ByFrequency: true),
+                new("same name before the @, different domain", 0.03, 10, [0.01, 0.02, 0.01], ByFrequency: true),
+                new("similar e-mail addresses", 0.05, 0.0002, [0.01, 0.01, 0.01]),
+                new("same e-mail domain", 0.24, 1, [0.50, 0.05, 0.35], ByFrequency: true),
+                new("different e-mail addresses", 0.16, 0.99, [0.42, 0.57, 0.48]),
             ]
         );
 
@@ -201,21 +202,21 @@ internal static class DefaultEvidence
                 "name",
                 "Name",
                 [
-                    new("same name", 0.60, 1, [0.35, 0.005], ByFrequency: true),
-                    new("similar names", 0.17, 3, [0.03, 0.003], ByFrequency: true),
-                    new("one name is the acronym of the other", 0.03, 0.0003, [0.01, 0.003]),
-                    new("one name is part of the other", 0.08, 3, [0.15, 0.01], ByFrequency: true),
-                    new("names that differ in a place, branch or number", 0.03, 4, [0.35, 0.007], ByFrequency: true),
-                    new("names that share rare words", 0.03, 6, [0.08, 0.02], ByFrequency: true),
-                    new("different names", 0.06, 0.99, [0.03, 0.952]),
+                    new("same name", 0.60, 1, [0.35, 0.005, 0.03], ByFrequency: true),
+                    new("similar names", 0.17, 3, [0.03, 0.003, 0.02], ByFrequency: true),
+                    new("one name is the acronym of the other", 0.03, 0.0003, [0.01, 0.003, 0.01]),
+                    new("one name is part of the other", 0.08, 3, [0.15, 0.01, 0.15], ByFrequency: true),
+                    new("names that differ in a place, branch or number", 0.03, 4, [0.35, 0.007, 0.35], ByFrequency: true),
+                    new("names that share rare words", 0.03, 6, [0.08, 0.02, 0.20], ByFrequency: true),
+                    new("different names", 0.06, 0.99, [0.03, 0.952, 0.24]),
                 ]
             ),
             new(
                 "legal_form",
                 "Legal form",
                 [
-                    new("same legal form", 0.88, 0.35, [0.80, 0.40]),
-                    new("different legal forms", 0.12, 0.65, [0.20, 0.60]),
+                    new("same legal form", 0.88, 0.35, [0.80, 0.40, 0.55]),
+                    new("different legal forms", 0.12, 0.65, [0.20, 0.60, 0.45]),
                 ]
             ),
         ];
@@ -244,9 +245,9 @@ internal static class DefaultEvidence
             "website",
             "Website",
             [
-                new("same website", 0.85, 1, [0.70, 0.02], ByFrequency: true),
-                new("similar websites", 0.02, 0.001, [0.02, 0.01]),
-                new("different websites", 0.13, 0.99, [0.28, 0.97]),
+                new("same website", 0.85, 1, [0.70, 0.02, 0.40], ByFrequency: true),
+                new("similar websites", 0.02, 0.001, [0.02, 0.01, 0.01]),
+                new("different websites", 0.13, 0.99, [0.28, 0.97, 0.59]),
             ]
         );
 
@@ -271,20 +272,20 @@ internal static class DefaultEvidence
                     $"same {Lower(title)}",
                     0.95 - differs,
                     1,
-                    relations == 2 ? [sharedByHouse, 0.003] : [0.01],
+                    relations >= 2 ? [sharedByHouse, 0.003, sharedByHouse] : [0.01],
                     ByFrequency: true
                 ),
                 new(
                     $"{Lower(title)}s differ by one typing error",
                     0.05,
                     0.00002,
-                    relations == 2 ? [0.01, 0.005] : [0.005]
+                    relations >= 2 ? [0.01, 0.005, 0.01] : [0.005]
                 ),
                 new(
                     $"different {Lower(title)}s",
                     differs,
                     0.999,
-                    relations == 2 ? [0.99 - sharedByHouse, 0.985] : [0.985]
+                    relations >= 2 ? [0.99 - sharedByHouse, 0.985, 0.99 - sharedByHouse] : [0.985]
                 ),
             ]
         );

@@ -20,7 +20,7 @@ internal readonly record struct Calibration(double Slope, double Offset)
         entity switch
         {
             EntityKind.Person => new(1.9, 0.5),
-            EntityKind.Organisation => new(1.3, 0.9),
+            EntityKind.Organisation => new(1.75, 2.0),
             _ => None,
         };
 
