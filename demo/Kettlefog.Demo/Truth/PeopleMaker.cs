@@ -338,16 +338,8 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
                 );
                 break;
             case 2:
-                AddLookAlike(
-                    "common name",
-                    entity,
-                    other with
-                    {
-                        Given = person.Given,
-                        Family = person.Family,
-                        Email = Mailbox(person.Given, person.Family, other.Employer),
-                    }
-                );
+                var named = OfCommonName(other);
+                AddLookAlike("common name", AddEntity(named), NamesakeOf(named));
                 break;
             case 3:
                 AddLookAlike(
@@ -374,18 +366,25 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
                 break;
             case 5:
                 // Mostly of different names, sometimes of names that differ by a letter.
-                var twin = NameSource.Counterpart(person.Given) ?? other.Given;
-                if (twin == person.Given)
+                var sibling = other with { IsNamed = true };
+                var rest = New();
+                var twin = NameSource.Counterpart(sibling.Given) ?? rest.Given;
+                if (twin == sibling.Given)
                     break;
                 AddLookAlike(
                     "twin",
-                    entity,
-                    AtHomeOf(person, other) with
+                    AddEntity(sibling),
+                    AtHomeOf(sibling, rest) with
                     {
                         Given = twin,
-                        Family = person.Family,
-                        Born = person.Born,
-                        Email = Slips.Chance(0.2) ? person.Email : other.Email,
+                        IsNamed = true,
+                        Family = sibling.Family,
+                        Suffix = null,
+                        Born = sibling.Born,
+                        Email =
+                            Slips.Chance(0.2) && IsPrivate(sibling.Email)
+                                ? sibling.Email
+                                : Mailbox(twin, sibling.Family, null),
                     }
                 );
                 break;
@@ -405,33 +404,45 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
                 break;
             case 7:
                 // Two people of a common name who were born on the same day.
-                var (given, family) = (Names.CommonGivenName(other.IsWoman), Names.CommonFamily());
-                var namesake = new Func<Person, Person>(one =>
-                    one with
-                    {
-                        Given = given,
-                        Middle = null,
-                        Family = family,
-                        Born = other.Born,
-                        Email = Mailbox(given, family, one.Employer),
-                    }
-                );
-                AddLookAlike("namesake", AddEntity(namesake(other)), namesake(New()));
+                var first = OfCommonName(other) with { Middle = null };
+                AddLookAlike("namesake", AddEntity(first), NamesakeOf(first) with { Middle = null, Born = first.Born });
                 break;
             default:
+                var original = OfCommonName(other);
                 AddLookAlike(
                     "name in the mailbox",
-                    entity,
-                    other with
+                    AddEntity(original),
+                    NamesakeOf(original) with
                     {
-                        Given = person.Given,
-                        Family = person.Family,
-                        Email = SameLocalPart(person),
+                        Email = SameLocalPart(original),
                     }
                 );
                 break;
         }
     }
+
+    /// <summary>The same with a common name, which two people have by chance.</summary>
+    private Person OfCommonName(Person person)
+    {
+        var (given, family) = (Names.CommonGivenName(person.IsWoman), Names.CommonFamily());
+        return person with { Given = given, Family = family, Email = Mailbox(given, family, person.Employer) };
+    }
+
+    /// <summary>Another person of the same name.</summary>
+    private Person NamesakeOf(Person person)
+    {
+        var other = New();
+        return other with
+        {
+            IsWoman = person.IsWoman,
+            Given = person.Given,
+            Family = person.Family,
+            Email = Mailbox(person.Given, person.Family, other.Employer),
+        };
+    }
+
+    private static bool IsPrivate(string mailbox) =>
+        Hosts.Any(host => mailbox.EndsWith($"@{host.Host}", StringComparison.Ordinal));
 
     private static Person AtHomeOf(Person one, Person other) =>
         other with
@@ -465,7 +476,7 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
         string? Born() => person.Born.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture);
         string?[] values =
         [
-            source.Write(Maybe(given, 0.02), Slips),
+            source.Write(person.IsNamed ? given : Maybe(given, 0.02), Slips),
             source.Write(middle, Slips),
             source.Write(family, Slips),
             source.Write(person.Suffix, Slips),
@@ -500,6 +511,9 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
         public required bool IsWoman { get; init; }
 
         public required string Given { get; init; }
+
+        /// <summary>True if no source leaves the given name out: nothing else tells twins apart.</summary>
+        public bool IsNamed { get; init; }
 
         public string? Middle { get; init; }
 

@@ -7,6 +7,8 @@ namespace Kettlefog.Core.Tests.Matching;
 /// <summary>The evidence about two values, in the words a clerk reads.</summary>
 public class EvidenceTests
 {
+    private const string TwoSexes = "given names of a woman and of a man";
+
     private static readonly Lazy<DuplicateFinder> Among = new(() =>
         Finders.Over(Finders.People, PeopleMaker.Make(2_000, 3).Select(record => record.Values))
     );
@@ -29,9 +31,13 @@ public class EvidenceTests
     [InlineData(null, "van der Plaat", "Maud", "Plaat", null, "same family name")]
     [InlineData(null, "Tilling-Weeks", "Maud", "Tilling-Weeks", null, "same family name")]
     [InlineData("E.", "Tilling", "Liz", "Tilling", "same initial", "same family name")]
-    [InlineData("Martin", "Tilling", "Martina", "Tilling", "different given names", "same family name")]
-    [InlineData("Patrick", "Tilling", "Patricia", "Tilling", "different given names", "same family name")]
-    [InlineData("Mario", "Tilling", "Maria", "Tilling", "different given names", "same family name")]
+    [InlineData("Martin", "Tilling", "Martina", "Tilling", TwoSexes, "same family name")]
+    [InlineData("Patrick", "Tilling", "Patricia", "Tilling", TwoSexes, "same family name")]
+    [InlineData("Mario", "Tilling", "Maria", "Tilling", TwoSexes, "same family name")]
+    [InlineData("Larry", "Tilling", "Sarah", "Tilling", TwoSexes, "same family name")]
+    [InlineData("Larry John", "Tilling", "Sarah", "Tilling", TwoSexes, "same family name")]
+    [InlineData("Larry", "Tilling", "Robin", "Tilling", "different given names", "same family name")]
+    [InlineData("L.", "Tilling", "Sarah", "Tilling", "different given names", "same family name")]
     [InlineData("Martin", "Tilling", "Martn", "Tilling", "similar given names", "same family name")]
     [InlineData("Maud", "Tilling (deceased)", "Maud", "Tilling", "same given name", "same family name")]
     [InlineData("Maud", "T1lling", "Maud", "Tlling", "same given name", "similar family names")]

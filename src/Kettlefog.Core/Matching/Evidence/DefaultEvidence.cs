@@ -40,13 +40,14 @@ internal static class DefaultEvidence
             "given_name",
             "Given name",
             [
-                new("same given name", 0.645, 1, [0.05, 0.93], ByFrequency: true),
+                new("same given name", 0.658, 1, [0.05, 0.93], ByFrequency: true),
                 new("nickname of the same name", 0.08, 3, [0.012, 0.01], ByFrequency: true),
                 new("similar given names", 0.13, 6, [0.022, 0.01], ByFrequency: true),
                 new("same initial", 0.08, 0.02, [0.012, 0.03]),
                 new("one goes by the other's middle name", 0.015, 2, [0.015, 0.005], ByFrequency: true),
                 new("slightly similar given names", 0.02, 0.04, [0.03, 0.005]),
-                new("different given names", 0.03, 0.93, [0.859, 0.01]),
+                new("different given names", 0.015, 0.70, [0.459, 0.006]),
+                new("given names of a woman and of a man", 0.002, 0.23, [0.40, 0.004]),
             ]
         );
 
@@ -206,7 +207,13 @@ internal static class DefaultEvidence
                     new("similar names", 0.17, 3, [0.03, 0.003, 0.02], ByFrequency: true),
                     new("one name is the acronym of the other", 0.03, 0.0003, [0.01, 0.003, 0.01]),
                     new("one name is part of the other", 0.08, 3, [0.15, 0.01, 0.15], ByFrequency: true),
-                    new("names that differ in a place, branch or number", 0.03, 4, [0.35, 0.007, 0.35], ByFrequency: true),
+                    new(
+                        "names that differ in a place, branch or number",
+                        0.03,
+                        4,
+                        [0.35, 0.007, 0.35],
+                        ByFrequency: true
+                    ),
                     new("names that share rare words", 0.03, 6, [0.08, 0.02, 0.20], ByFrequency: true),
                     new("different names", 0.06, 0.99, [0.03, 0.952, 0.24]),
                 ]
@@ -272,20 +279,20 @@ internal static class DefaultEvidence
                     $"same {Lower(title)}",
                     0.95 - differs,
                     1,
-                    relations >= 2 ? [sharedByHouse, 0.003, sharedByHouse] : [0.01],
+                    Identifying(relations, sharedByHouse, 0.003, 0.01),
                     ByFrequency: true
                 ),
                 new(
                     $"{Lower(title)}s differ by one typing error",
                     0.05,
                     0.00002,
-                    relations >= 2 ? [0.01, 0.005, 0.01] : [0.005]
+                    Identifying(relations, 0.01, 0.005, 0.005)
                 ),
                 new(
                     $"different {Lower(title)}s",
                     differs,
                     0.999,
-                    relations >= 2 ? [0.99 - sharedByHouse, 0.985, 0.99 - sharedByHouse] : [0.985]
+                    Identifying(relations, 0.99 - sharedByHouse, 0.985, 0.985)
                 ),
             ]
         );
@@ -327,6 +334,15 @@ internal static class DefaultEvidence
                 new($"different {Lower(title)}", 0.12, 0.80, Same(relations, 0.35)),
             ]
         );
+
+    /// <summary>How often an identifying value is met within a house, at one place, and between any others.</summary>
+    private static double[] Identifying(int relations, double house, double place, double other) =>
+        relations switch
+        {
+            1 => [other],
+            2 => [house, place],
+            _ => [house, place, house],
+        };
 
     private static double[] Same(int relations, double share) => [.. Enumerable.Repeat(share, relations)];
 

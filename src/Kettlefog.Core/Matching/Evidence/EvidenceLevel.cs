@@ -20,7 +20,11 @@ internal sealed record EvidenceLevel(
     double Random,
     double[] Related,
     bool ByFrequency = false
-);
+)
+{
+    /// <summary>True if it is rarer within one entity than by chance.</summary>
+    public bool IsDifference => !ByFrequency && Match < Random;
+}
 
 /// <summary>What is compared between two records, such as their phones.</summary>
 /// <param name="Name">Its name in outputs.</param>

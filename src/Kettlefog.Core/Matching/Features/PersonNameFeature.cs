@@ -253,6 +253,10 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
         }
 
         into[Given] = GivenFinding(given, byMiddle);
+
+        // Relatives are to be told apart: of others there is no need to look.
+        if (into[Given].Level == DifferentGiven && family.Relation < WordRelation.Different && AreOfTwoSexes(a, b))
+            into[Given] = new Finding(DifferentGiven + 1);
         into[Family - 1] = family.ToFinding();
         if (!byMiddle && a[1 + Middle] > 0 && b[1 + Middle] > 0)
             into[2] = CompareMiddle(Names(a, Middle), Names(b, Middle));
@@ -320,6 +324,32 @@ internal sealed class PersonNameFeature(PersonNameColumns columns, Nicknames nic
             ? (int)WordRelation.Initial + 1
             : (int)given.Relation + (given.Relation > WordRelation.Initial ? 1 : 0);
         return new Finding(level, given.Rarity);
+    }
+
+    private const int DifferentGiven = (int)WordRelation.Different + 1;
+
+    /// <summary>True if one goes by a woman's name and the other by a man's.</summary>
+    private bool AreOfTwoSexes(ReadOnlySpan<int> a, ReadOnlySpan<int> b) =>
+        Math.Abs(SexOf(Names(a, Given)) - SexOf(Names(b, Given))) == 2;
+
+    /// <summary>1 if all of some names are women's, -1 if all are men's, and otherwise 0.</summary>
+    private int SexOf(ReadOnlySpan<int> names)
+    {
+        var sex = Sex.Unknown;
+        for (var at = 0; at < names.Length; at += Stride)
+        {
+            var each = _names[names[at]].Sex;
+            if (each == Sex.Unknown || (at > 0 && each != sex))
+                return 0;
+            sex = each;
+        }
+
+        return sex switch
+        {
+            Sex.Woman => 1,
+            Sex.Man => -1,
+            _ => 0,
+        };
     }
 
     private static ReadOnlySpan<int> Names(ReadOnlySpan<int> slice, int part) =>

@@ -2,6 +2,19 @@ using Kettlefog.Core.Text;
 
 namespace Kettlefog.Core.Matching.Records;
 
+/// <summary>Whose given name a word is.</summary>
+internal enum Sex : byte
+{
+    /// <summary>Nobody's alone: it is no known name, or women and men have it.</summary>
+    Unknown,
+
+    /// <summary>A woman's.</summary>
+    Woman,
+
+    /// <summary>A man's.</summary>
+    Man,
+}
+
 /// <summary>Tells given names of women from those of men that differ by a few letters only.</summary>
 internal static class Sexes
 {
@@ -22,6 +35,12 @@ internal static class Sexes
             return true;
         return a.Length >= b.Length ? IsFeminine(a, b) : IsFeminine(b, a);
     }
+
+    /// <summary>Whose given name a word is.</summary>
+    public static Sex Of(string name) =>
+        IsWoman(name) ? Sex.Woman
+        : IsMan(name) ? Sex.Man
+        : Sex.Unknown;
 
     private static bool IsWoman(string name) => WordLists.Women.Contains(name) && !WordLists.Men.Contains(name);
 

@@ -10,6 +10,7 @@ internal sealed class Token(int id, string text)
 {
     private int _count;
     private Reading? _reading;
+    private Sex? _sex;
 
     /// <summary>Its number in its table; depends on the order of reading, so only equality has a meaning.</summary>
     public int Id => id;
@@ -21,6 +22,9 @@ internal sealed class Token(int id, string text)
 
     /// <summary>How it is read in Latin letters.</summary>
     public Reading Reading => _reading ??= Reading.Of(text);
+
+    /// <summary>Whose given name it is: a woman's, a man's, or of neither alone.</summary>
+    public Sex Sex => _sex ??= Sexes.Of(text);
 
     /// <summary>True if it is written in another script than the Latin.</summary>
     public bool IsOfOtherScript => LetterMask.HasOthers(Mask);

@@ -194,7 +194,7 @@ internal sealed class CompiledComparison
     {
         if (findings[3].Level == 2)
             return 0;
-        var given = Step(findings[0].Level, 1, 0.93, 0.88, 0.75, 0.75, 0.4, 0);
+        var given = Step(findings[0].Level, 1, 0.93, 0.88, 0.75, 0.75, 0.4, 0, 0);
         var family = Step(findings[1].Level, 1, 0.85, 0.88, 0.6, 0.4, 0);
         if (given < 0 || family < 0)
             return Math.Max(0, Math.Max(given, family)) * 0.8;

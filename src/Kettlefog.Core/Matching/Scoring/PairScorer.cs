@@ -24,6 +24,7 @@ internal sealed class PairScorer
 
     // For each relation the evidence of which rarity speaks against it.
     private readonly bool[][] _rarityAgainst;
+    private readonly float _commonRarity;
     private readonly double _priorRandom;
     private readonly double[] _priorRelated;
 
@@ -44,6 +45,7 @@ internal sealed class PairScorer
         _calibration = taught?.Calibration ?? Calibration.None;
         _evidence = evidence;
         _relations = relations.Length;
+        _commonRarity = MathF.Min(CommonRarity, MathF.Log2(Math.Max(population, 2)) - CommonAmongFew);
         _priorRandom = Math.Log2(duplicates / (Math.Max(population, 2) / 2.0));
         _priorRelated = [.. relations.Select(relation => Math.Log2(relation.Odds))];
         _weights = [.. evidence.Select((kind, index) => Weights(kind, taught?.Weights[index]))];
@@ -81,14 +83,23 @@ internal sealed class PairScorer
         finding.Level < 0 ? 0 : Weight(evidence, finding, 1 + relation);
 
     /// <summary>
-    /// What the rarity of a value adds against a relation: half of the bits beyond those of a common value.
+    /// What the rarity of a value adds against a relation. That one of two entities has it is as likely as that both
+    /// records of one have it; that the other has it too, by chance, is as likely as it is common. Two that share some
+    /// value share one of the common rarity on average (its collision entropy: Rényi 1961): a rarer one speaks against
+    /// the relation, and a commoner one for it.
     /// </summary>
-    private static float RarityAgainst(float rarity) => Math.Clamp((rarity - CommonRarity) / 2, 0, MaxRarityAgainst);
+    private float RarityAgainst(float rarity) => Math.Clamp(rarity - _commonRarity, MinRarityAgainst, MaxRarityAgainst);
 
-    /// <summary>The rarity of a common name, in bits.</summary>
-    private const float CommonRarity = 6;
+    /// <summary>
+    /// The rarity of the names that namesakes have, in bits: of given and of family names much the same.
+    /// </summary>
+    private const float CommonRarity = 7.5f;
 
-    private const float MaxRarityAgainst = 7;
+    /// <summary>Among few records a name that eight of them have is common; as a binary logarithm.</summary>
+    private const float CommonAmongFew = 3;
+
+    private const float MinRarityAgainst = -4,
+        MaxRarityAgainst = 7;
 
     /// <summary>The binary logarithm of the odds that a pair matches.</summary>
     public double LogOdds(ReadOnlySpan<Finding> findings) => _calibration.Of(RawLogOdds(findings));

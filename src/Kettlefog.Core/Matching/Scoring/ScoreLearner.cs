@@ -261,7 +261,7 @@ internal static class ScoreLearner
 
             // The default for differences within one entity is better than an estimate: the data are full of records
             // that only look similar.
-            var isDifference = klass == 0 && level == _met[index].GetLength(0) - 1;
+            var isDifference = klass == 0 && defaults[index].Levels[level].IsDifference;
             return Near(origin, estimate, isDifference ? MaxShiftOfDifference : MaxShift);
         }
     }
