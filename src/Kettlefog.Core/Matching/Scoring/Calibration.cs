@@ -19,8 +19,8 @@ internal readonly record struct Calibration(double Slope, double Offset)
     public static Calibration Default(EntityKind entity) =>
         entity switch
         {
-            EntityKind.Person => new(1.9, 0.6),
-            EntityKind.Organisation => new(1.75, 2.0),
+            EntityKind.Person => new(1.9, 0.75),
+            EntityKind.Organisation => new(1.75, 2.2),
             _ => None,
         };
 
