@@ -203,7 +203,7 @@ internal static class DefaultEvidence
                 "name",
                 "Name",
                 [
-                    new("same name", 0.62, 1, [0.35, 0.005, 0.03], ByFrequency: true),
+                    new("same name", 0.60, 1, [0.35, 0.005, 0.03], ByFrequency: true),
                     new("similar names", 0.17, 3, [0.03, 0.003, 0.02], ByFrequency: true),
                     new("one name is the acronym of the other", 0.03, 0.0003, [0.01, 0.003, 0.01]),
                     new("one name is part of the other", 0.08, 3, [0.15, 0.01, 0.15], ByFrequency: true),
