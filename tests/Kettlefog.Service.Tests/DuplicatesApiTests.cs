@@ -296,7 +296,11 @@ public abstract class DuplicatesApiTests(DuplicatesFixture fixture)
             higher.Expected.Recall.ShouldBeLessThanOrEqualTo(lower.Expected.Recall);
             if (higher.Pairs > 0)
                 higher.Expected.Precision.ShouldBeGreaterThanOrEqualTo(lower.Expected.Precision);
-            lower.Expected.Precision.ShouldBeInRange(lower.Pairs > 0 ? lower.Percent : 100, 100);
+            lower.Expected.Precision.ShouldBeInRange(
+                lower.Pairs > 0 ? lower.Percent : 100,
+                lower.Pairs > 0 ? 99.9999 : 100,
+                "pairs are never said to be right for sure"
+            );
             lower.Expected.Recall.ShouldBeInRange(0, 100);
         }
 
