@@ -107,11 +107,11 @@ test.describe("a rule", () => {
   });
 
   test("is beside what decisions taught, where the next pair to decide is decided", async ({ page, service }) => {
-    await service.scan("account");
+    await service.scan("contact");
     await service.signIn(page);
-    await page.goto(`${service.address}/rules/account`);
+    await page.goto(`${service.address}/rules/contact`);
     await page.getByRole("tab", { name: "What was learned" }).click();
-    const learning = (await service.call("/api/match-rules/account/learning")) as {
+    const learning = (await service.call("/api/match-rules/contact/learning")) as {
       toDecide: { a: string; b: string; labelA: string }[];
     };
     const next = page.getByRole("region", { name: "What to decide next" });
@@ -120,14 +120,14 @@ test.describe("a rule", () => {
     const [first] = learning.toDecide;
     if (!first) throw new Error("there is nothing to decide");
     await next.getByRole("link").first().click();
-    await expect(page.getByRole("heading", { name: "Compare 2 accounts" })).toBeVisible();
+    await expect(page.getByRole("heading", { name: "Compare 2 contacts" })).toBeVisible();
     await page.goBack();
     await expect(page.getByRole("tab", { name: "What was learned" })).toHaveAttribute("aria-selected", "true");
 
     await next
       .getByRole("button", { name: `Mark ${first.a} and ${first.b} as not duplicates`, exact: true })
       .click();
-    await page.getByRole("textbox", { name: "Reason" }).fill("two berths");
+    await page.getByRole("textbox", { name: "Reason" }).fill("two people");
     await page.keyboard.press("Enter");
     await expect(page.getByText(/Marked as not duplicates: .+ \| /)).toBeVisible();
     await expect(next.getByRole("row")).toHaveCount(learning.toDecide.length - 1);

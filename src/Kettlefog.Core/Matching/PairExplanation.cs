@@ -62,7 +62,11 @@ public sealed record PairExplanation(
     /// <param name="evidence">The evidence, strongest first.</param>
     internal static string Shorten(IEnumerable<EvidenceItem> evidence) =>
         string.Join(
-            ", ",
-            evidence.Take(MaxFindingsInSummary).Select(each => each.Contradicts ? $"but {each.Words}" : each.Words)
+            ", but ",
+            evidence
+                .Take(MaxFindingsInSummary)
+                .GroupBy(each => each.Contradicts, each => each.Words)
+                .OrderBy(group => group.Key)
+                .Select(group => string.Join(", ", group))
         );
 }
