@@ -379,7 +379,6 @@ internal sealed class PeopleMaker : TruthMaker<PeopleMaker.Person>
                         Given = twin,
                         IsNamed = true,
                         Family = sibling.Family,
-                        Suffix = null,
                         Born = sibling.Born,
                         Email =
                             Slips.Chance(0.2) && IsPrivate(sibling.Email)

@@ -89,6 +89,10 @@ public class EvidenceTests
         var explained = Among.Value.Explain(father, son);
         explained.Score.ShouldBeLessThan(0.1);
         explained.Evidence.Single(each => each.Name == "birth_date").Strength.ShouldBe("contradicts strongly");
+        explained.InShort.ShouldBe(
+            "same given name, but different dates of birth, suffix (Jr, Sr) on one record only",
+            "what speaks for a pair is said first, whatever is stronger"
+        );
         Words(Among.Value, Person("John", "Ashe", "Sr"), Person("John", "Ashe", "Jr"))
             .ShouldContain("different suffixes (Jr, Sr)");
     }

@@ -10,7 +10,9 @@ internal sealed class Token(int id, string text)
 {
     private int _count;
     private Reading? _reading;
-    private Sex? _sex;
+
+    // One more than the sex, or 0 before it was looked up: of one byte no thread can see a half.
+    private byte _sex;
 
     /// <summary>Its number in its table; depends on the order of reading, so only equality has a meaning.</summary>
     public int Id => id;
@@ -24,7 +26,15 @@ internal sealed class Token(int id, string text)
     public Reading Reading => _reading ??= Reading.Of(text);
 
     /// <summary>Whose given name it is: a woman's, a man's, or of neither alone.</summary>
-    public Sex Sex => _sex ??= Sexes.Of(text);
+    public Sex Sex
+    {
+        get
+        {
+            if (_sex == 0)
+                _sex = (byte)(1 + Sexes.Of(text));
+            return (Sex)(_sex - 1);
+        }
+    }
 
     /// <summary>True if it is written in another script than the Latin.</summary>
     public bool IsOfOtherScript => LetterMask.HasOthers(Mask);
