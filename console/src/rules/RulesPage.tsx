@@ -9,6 +9,7 @@ import { Empty } from "../ui/Empty";
 import { useNotices } from "../ui/notices";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
+import { refresh } from "../ui/refresh";
 import { failureOf } from "../ui/stale";
 import { useAddress } from "../ui/useAddress";
 import { useKept } from "../ui/useKept";
@@ -18,7 +19,6 @@ import { LearningPanel } from "./LearningPanel";
 import { RuleForm } from "./RuleForm";
 import { RuleVersions } from "./RuleVersions";
 import "./rules.css";
-import { refresh } from "../ui/refresh";
 import { TrialPanel } from "./TrialPanel";
 
 /** The rules by which duplicates are found: what each would find is counted while it is changed. */

@@ -52,8 +52,8 @@ internal static class DuplicateViews
             trial.Clusters,
             trial.InClusters,
             trial.Certain,
-            Of(trial.Expected, trial.Pairs),
-            trial.ExpectedOfCertain is { } certain ? Of(certain, trial.Pairs) : null,
+            Of(trial.Expected),
+            trial.ExpectedOfCertain is { } certain ? Of(certain) : null,
             [
                 .. trial.Bands.Select(band => new ScoreBandView(
                     Rounded(band.From),
@@ -68,7 +68,7 @@ internal static class DuplicateViews
                     level.Pairs,
                     level.Clusters,
                     level.Certain,
-                    Of(level.Expected, level.Pairs)
+                    Of(level.Expected)
                 )),
             ],
             [.. trial.NearThreshold.Select(Of)],
@@ -203,8 +203,8 @@ internal static class DuplicateViews
     public static double Percent(double share) =>
         share > 0.999 ? Math.Min(Math.Round(share * 100, 4), 99.9999) : Math.Round(share * 100, 2);
 
-    private static ExpectedView Of(ExpectedAccuracy expected, long pairs) =>
-        new(pairs == 0 ? 100 : Percent(expected.Precision), Rounded(expected.Recall));
+    private static ExpectedView Of(ExpectedAccuracy expected) =>
+        new(expected.Pairs == 0 ? 100 : Percent(expected.Precision), Rounded(expected.Recall));
 
     /// <summary>A share in percent, with two decimals.</summary>
     private static double Rounded(double share) => Math.Round(share * 100, 2);

@@ -15,7 +15,7 @@ internal enum Sex : byte
     Man,
 }
 
-/// <summary>Tells given names of women from those of men that differ by a few letters only.</summary>
+/// <summary>Tells given names of women from those of men, also where they differ by a few letters only.</summary>
 internal static class Sexes
 {
     /// <summary>What makes a man's name a woman's.</summary>

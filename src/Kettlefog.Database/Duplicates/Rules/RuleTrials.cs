@@ -37,11 +37,12 @@ public sealed record RuleLevel(
 /// How right and how complete some pairs are expected to be, if scores are probabilities that hold: a pair with 80 % is
 /// right four times in five, and counts for four fifths of a duplicate, found or not.
 /// </summary>
+/// <param name="Pairs">The number of the pairs.</param>
 /// <param name="Precision">The share of the pairs that is right, from 0 to 1; 1 for no pairs.</param>
 /// <param name="Recall">
 /// The share of the duplicates compared that are among them, from 0 to 1; 1 if there are none.
 /// </param>
-public sealed record ExpectedAccuracy(double Precision, double Recall);
+public sealed record ExpectedAccuracy(int Pairs, double Precision, double Recall);
 
 /// <summary>A pair shown for its score.</summary>
 /// <param name="A">The key of one record.</param>
@@ -161,6 +162,7 @@ internal sealed class RuleTrials(DatabaseContext context)
         {
             var right = pairs.Sum(pair => (double)pair.Score);
             return new ExpectedAccuracy(
+                pairs.Count,
                 pairs.Count == 0 ? 1 : right / pairs.Count,
                 duplicates == 0 ? 1 : right / duplicates
             );
