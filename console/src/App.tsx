@@ -1,7 +1,7 @@
 import { t } from "@lingui/core/macro";
 import { Trans } from "@lingui/react/macro";
 import { useQuery } from "@tanstack/react-query";
-import { lazy, Suspense } from "react";
+import { lazy, Suspense, useState } from "react";
 import { Route, Routes, useLocation } from "react-router";
 import { api, isSignedOut } from "./api/client";
 import { EntryPage } from "./history/EntryPage";
@@ -33,7 +33,9 @@ if (globalThis.location?.pathname === "/") void overview();
 export function App() {
   const location = useLocation();
   const session = useQuery({ queryKey: ["session"], queryFn: api.session, staleTime: 60_000 });
-  const signedOut = isSignedOut(session.error);
+  // While it is asked again, what was answered last holds: nothing that is typed to sign in is taken away.
+  const [signedOut, setSignedOut] = useState(false);
+  if (!session.isPending && signedOut !== isSignedOut(session.error)) setSignedOut(!signedOut);
   const map = useQuery({
     queryKey: ["map"],
     queryFn: api.map,

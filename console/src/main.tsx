@@ -34,8 +34,11 @@ const queries: QueryClient = new QueryClient({
       if (mutation.options.mutationKey?.[0] !== "sign-in") noticeEnd(error);
     },
   }),
+  // The service is on the same machine or network: a browser that takes itself for offline may well reach it.
   defaultOptions: {
+    mutations: { networkMode: "always" },
     queries: {
+      networkMode: "always",
       staleTime: 5_000,
       // What the service refused it will refuse again; only a lost connection is worth another try.
       retry: (count, error) => count < 2 && error instanceof Refused && error.problem.status === 0,

@@ -217,6 +217,29 @@ test.describe("a connection", () => {
     await expect(page.getByText(/Merge \d+ is done/)).toBeVisible();
   });
 
+  test("is not lost where only the browser takes itself for offline", async ({ page, context, own }) => {
+    await own.signIn(page);
+    await page.evaluate(() => window.dispatchEvent(new Event("offline")));
+    await page.getByRole("link", { name: "To review" }).click();
+    await expect(page.getByText(/^\d+ groups$/)).toBeVisible();
+    await expect(page.getByText(lost)).toHaveCount(0);
+
+    // Nor does it keep anybody from signing in, and what is typed outlives a look at another window.
+    await context.clearCookies();
+    await page.goto(`${own.address}/history`);
+    await page.getByLabel("User").fill("c.weeks");
+    await page.getByRole("textbox", { name: "Password" }).fill("not this one");
+    const asked = page.waitForResponse((response) => response.url().endsWith("/api/session"));
+    await page.evaluate(() => {
+      window.dispatchEvent(new Event("offline"));
+      window.dispatchEvent(new Event("visibilitychange"));
+    });
+    await asked;
+    await page.getByRole("button", { name: "Sign in" }).click();
+    await expect(page.getByText("The name or the password is wrong.")).toBeVisible();
+    await expect(page.getByLabel("User")).toHaveValue("c.weeks");
+  });
+
   test("that begins without a session leads to the sign-in, and back to what was chosen", async ({
     page,
     context,

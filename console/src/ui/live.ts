@@ -127,14 +127,15 @@ export function useLive(): boolean {
     };
     open();
     document.addEventListener("visibilitychange", seen);
-    window.addEventListener("offline", lost);
+    // A browser without a way to the internet may still have one to the service: only an answer tells.
+    window.addEventListener("offline", reopen);
     window.addEventListener("online", reopen);
     return () => {
       close();
       window.clearTimeout(patience);
       window.clearTimeout(reading);
       document.removeEventListener("visibilitychange", seen);
-      window.removeEventListener("offline", lost);
+      window.removeEventListener("offline", reopen);
       window.removeEventListener("online", reopen);
     };
   }, [queries]);
