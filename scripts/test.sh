@@ -77,7 +77,7 @@ if [ -w /dev/shm ] && [ "$(df --output=avail -k /dev/shm | tail -1)" -gt 4000000
   trap 'rm -rf "$TMPDIR"' EXIT
 fi
 
-# Compiled as what is published is: most of what a test starts lives for a second or two. Memory that is writable and
+# Run as what is published is: most of what a test starts lives for a second or two. Memory that is writable and
 # executable by turns is a quarter of what a start takes, and guards nothing here.
 export DOTNET_TieredPGO=0 DOTNET_TC_QuickJitForLoops=1 DOTNET_EnableWriteXorExecute=0
 
@@ -89,6 +89,7 @@ install_npm "$root/tests/browser" || exit 1
 check "console build" build_console
 check "build without warnings" build_dotnet "$root/Kettlefog.slnx"
 [ "$failed" -eq 0 ] || finish
+check "programs compiled ahead of time" bash "$root/scripts/compile-ahead.sh"
 
 dotnet_tests() {
   run "$1" "$results/$1.json" \
@@ -136,20 +137,19 @@ small_checks() {
     npm --prefix "$root/console" test --silent -- --reporter=default --reporter=json --outputFile="$results/console.json"
 }
 
-# Two processors, and three lanes of about the same length: each of them waits a lot.
+# Two processors, and two lanes of about the same length.
 console_lane() {
   run "browser" "$results/browser.json" \
     env PLAYWRIGHT_JSON_OUTPUT_NAME="$results/browser.json" npm --prefix "$root/tests/browser" test --silent -- --reporter=list,json
   dotnet_tests Cli
 }
 
-beside service dotnet_tests Service
 beside console console_lane
 small_checks
 dotnet_tests Core
 dotnet_tests Database
+dotnet_tests Service
 check "demo" bash "$root/tests/demo.sh"
-joined service
 joined console
 
 finish
