@@ -1,4 +1,4 @@
-import type { QueryClient, QueryFilters } from "@tanstack/react-query";
+import type { Query, QueryClient, QueryFilters } from "@tanstack/react-query";
 
 /** What a merge or a reversal leaves as it is; plans are of no use any more and are made anew when asked for. */
 const untouched = ["session", "map", "plan", "reversal-plan"];
@@ -14,18 +14,36 @@ export async function refreshAll(queries: QueryClient): Promise<void> {
 }
 
 /**
- * Lets something be read again after it was changed. What is read for the first time just now is asked for once more,
- * too, which an invalidation alone leaves out: its answer may be from before the change.
+ * Lets something be read again after it was changed. What is read for the first time just now may be answered as it was
+ * before the change: that is shown, so that a page comes up although things change faster than a slow service answers,
+ * and asked for once more.
  */
 export async function refresh(queries: QueryClient, which: QueryFilters): Promise<void> {
+  const shown: Promise<void>[] = [];
   for (const query of queries.getQueryCache().findAll({ ...which, fetchStatus: "fetching" })) {
     if (query.state.data !== undefined) continue;
-    if (query.isActive()) void query.cancel({ silent: true });
-    else
-      void query.fetch().then(
-        () => query.invalidate(),
-        () => {},
-      );
+    const done = readAfterwards(query);
+    if (query.isActive()) shown.push(done);
   }
-  await queries.invalidateQueries(which);
+  await Promise.all([...shown, queries.invalidateQueries(which)]);
 }
+
+/** What is to be read once more after the answer that is under way, and when that is done. */
+const waiting = new WeakMap<Query, Promise<void>>();
+
+function readAfterwards(query: Query): Promise<void> {
+  let done = waiting.get(query);
+  if (!done) {
+    const ended = () => {
+      waiting.delete(query);
+      query.invalidate();
+      return query.isActive() ? query.fetch() : undefined;
+    };
+    done = query.fetch().then(ended, ended).then(noMatter, noMatter);
+    waiting.set(query, done);
+  }
+  return done;
+}
+
+/** Whoever shows a reading tells how it failed. */
+function noMatter(): void {}
