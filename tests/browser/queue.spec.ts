@@ -362,7 +362,7 @@ test.describe("a day's queue", () => {
     await expect(page.getByText("Undone.")).toBeVisible();
     await page.keyboard.press("b");
     await expect(page.getByRole("heading", { name: "To review", exact: true })).toBeVisible();
-    expect((await clusterOf(scanned, "vendor", "1003"))?.assignee).toBeNull();
+    await expect.poll(async () => (await clusterOf(scanned, "vendor", "1003"))?.assignee).toBeNull();
 
     scanned.foreign(`UPDATE kettlefog_cluster SET assignee = 'm.tilling' WHERE id = ${three?.id}`);
     await page.goto(`${scanned.address}/compare/vendor?cluster=${three?.id}`);
