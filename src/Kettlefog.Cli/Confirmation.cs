@@ -16,7 +16,7 @@ internal static class Confirmation
     /// <summary>Asks; if the answer is no, prints that nothing was changed.</summary>
     public static bool Ask(string question)
     {
-        Console.Error.Write($"\n{question} [y/N] ");
+        Console.Error.Write($"\n{VisibleText.Of(question)} [y/N] ");
         if (Console.ReadLine()?.Trim() is "y" or "Y" or "yes")
             return true;
         Console.Error.WriteLine("Nothing was changed.");

@@ -3,10 +3,14 @@ using CsvHelper;
 
 namespace Kettlefog.Terminal;
 
-/// <summary>Writes CSV (RFC 4180, but lines end in LF as tools on Linux expect), with a header line.</summary>
+/// <summary>
+/// Writes CSV (RFC 4180, but lines end in LF as tools on Linux expect), with a header line. A text that a spreadsheet
+/// would take for a formula gets an apostrophe in front, which it takes for "text follows".
+/// </summary>
 public static class CsvText
 {
     private const int BufferSize = 64 * 1024;
+    private const char Mark = '\'';
 
     private static CsvWriterOptions Options => new() { NewLine = "\n" };
 
@@ -54,6 +58,27 @@ public static class CsvText
         }
     }
 
+    /// <summary>The text that was written as a field, given what is read there.</summary>
+    public static string Read(string field)
+    {
+        ArgumentNullException.ThrowIfNull(field);
+        return field.StartsWith(Mark) && IsFormula(field[1..]) ? field[1..] : field;
+    }
+
     private static string[] Texts(IEnumerable<object?> row) =>
-        [.. row.Select(value => Convert.ToString(value, CultureInfo.InvariantCulture) ?? "")];
+        [
+            .. row.Select(value => Convert.ToString(value, CultureInfo.InvariantCulture) ?? "")
+                .Select(text => IsFormula(text) ? Mark + text : text),
+        ];
+
+    /// <summary>Whether a spreadsheet may compute it (OWASP, CSV injection); numbers are what they are.</summary>
+    private static bool IsFormula(string text) =>
+        text.Length > 0
+        && text[0] is '=' or '+' or '-' or '@' or '\t' or '\r' or '\n' or '＝' or '＋' or '－' or '＠'
+        && !decimal.TryParse(
+            text,
+            NumberStyles.Float | NumberStyles.AllowThousands,
+            CultureInfo.InvariantCulture,
+            out _
+        );
 }

@@ -34,10 +34,10 @@ public static class ErrorOutput
 
     private static void Say(string message, IReadOnlyList<string> details, string? hint)
     {
-        Console.Error.WriteLine($"error: {message}");
+        Console.Error.WriteLine($"error: {VisibleText.Of(message)}");
         foreach (var detail in details)
-            Console.Error.WriteLine($"  {detail}");
+            Console.Error.WriteLine($"  {VisibleText.Of(detail)}");
         if (hint is not null)
-            Console.Error.WriteLine($"hint: {hint}");
+            Console.Error.WriteLine($"hint: {VisibleText.Of(hint)}");
     }
 }

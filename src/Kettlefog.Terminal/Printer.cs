@@ -70,11 +70,15 @@ public sealed class Printer(OutputFormat format, TextWriter? writer = null)
         switch (format)
         {
             case OutputFormat.Json:
-                Console.Out.WriteLine(JsonSerializer.Serialize(answer, Json));
+                Console.Out.WriteLine(VisibleText.OfJson(JsonSerializer.Serialize(answer, Json)));
                 break;
             case OutputFormat.Csv:
                 var grid = rows();
-                CsvText.Write(Console.Out, grid.Columns, grid.Rows);
+                // A pipe gets every character as it is.
+                Func<string?, string> shown = Console.IsOutputRedirected
+                    ? value => value ?? ""
+                    : value => VisibleText.Of(value ?? "");
+                CsvText.Write(Console.Out, grid.Columns, grid.Rows.Select(row => row.Select(shown)));
                 break;
             default:
                 page(this);
@@ -99,14 +103,14 @@ public sealed class Printer(OutputFormat format, TextWriter? writer = null)
     public void Line(string text = "")
     {
         if (ForPeople)
-            _console.WriteLine(text);
+            _console.WriteLine(VisibleText.Of(text));
     }
 
     /// <summary>Prints a heading for people.</summary>
     public void Heading(string text)
     {
         _console.WriteLine();
-        _console.Write(new Text(text, new Style(decoration: Decoration.Bold)));
+        _console.Write(new Text(VisibleText.InLine(text), new Style(decoration: Decoration.Bold)));
         _console.WriteLine();
     }
 
@@ -116,28 +120,18 @@ public sealed class Printer(OutputFormat format, TextWriter? writer = null)
         var table = new Table { Border = TableBorder.Simple };
         for (var index = 0; index < grid.Columns.Count; index++)
         {
-            var column = new TableColumn(new Text(grid.Columns[index], new Style(decoration: Decoration.Bold)));
+            var column = new TableColumn(
+                new Text(VisibleText.InLine(grid.Columns[index]), new Style(decoration: Decoration.Bold))
+            );
             if (grid.RightAligned?.Contains(index) == true)
                 column.RightAligned();
             table.AddColumn(column);
         }
 
         foreach (var row in grid.Rows)
-            table.AddRow(row.Select(value => new Text(Printable(value))));
+            table.AddRow(row.Select(value => new Text(VisibleText.InLine(value))));
         _console.Write(table);
     }
-
-    /// <summary>Control characters in the data must not control the terminal.</summary>
-    private static string Printable(string? value) =>
-        value is null
-            ? ""
-            : string.Concat(
-                value.Select(letter =>
-                    letter is '\n' or '\t' ? ' '
-                    : char.IsControl(letter) ? '\uFFFD'
-                    : letter
-                )
-            );
 
     private static IAnsiConsole CreateConsole(TextWriter writer)
     {

@@ -28,6 +28,20 @@ public class SearchTests
         Should.Throw<KettlefogException>(() => SearchQuery.Read("\"fish", [])).Code.ShouldBe(ErrorCode.InvalidQuery);
 
     [Theory]
+    [InlineData(32, 10, null)]
+    [InlineData(33, 10, "33 words")]
+    [InlineData(4, 250, "1003 characters")]
+    [InlineData(1, 1_000, null)]
+    public void A_search_has_bounds(int words, int length, string? refusal)
+    {
+        SearchQuery Read() => SearchQuery.Read(string.Join(' ', Enumerable.Repeat(new string('x', length), words)), []);
+        if (refusal is null)
+            Read().Terms.Count.ShouldBe(words);
+        else
+            Should.Throw<KettlefogException>(Read).Message.ShouldContain(refusal);
+    }
+
+    [Theory]
     [InlineData("Håkon Ørn", "hakon orn")]
     [InlineData("STRAẞE Łódź", "strasse lodz")]
     [InlineData("ÆTHER", "aether")]

@@ -58,7 +58,7 @@ public class MergeApiTests(ServiceFixture fixture)
         var (master, duplicate) = fixture.Pair();
         var request = new PlanRequest("vendor", master, [duplicate]);
         var plan = await _client.PlanAsync(request);
-        var entry = await _client.MergeAsync(new MergeBody(request, plan.Fingerprint, "one, \"really\""), NewKey());
+        var entry = await _client.MergeAsync(new MergeBody(request, plan.Fingerprint, "=one, \"really\""), NewKey());
         async Task<string[]> ExportAsync(string format, string? kind = null)
         {
             using var into = new MemoryStream();
@@ -72,10 +72,10 @@ public class MergeApiTests(ServiceFixture fixture)
         csv[0].ShouldStartWith("number,kind,record_type,master,others,at,actor,reason,");
         csv.Length.ShouldBe(2);
         csv[1].ShouldStartWith($"{entry.Summary.Number},merge,vendor,{master},{duplicate},");
-        csv[1].ShouldContain("\"one, \"\"really\"\"\"");
+        csv[1].ShouldContain("\"'=one, \"\"really\"\"\"", Case.Sensitive, "no spreadsheet computes a reason");
         csv[1].ShouldEndWith(entry.Summary.Hash);
         using var json = JsonDocument.Parse((await ExportAsync("jsonl")).Single());
-        json.RootElement.GetProperty("reason").GetString().ShouldBe("one, \"really\"");
+        json.RootElement.GetProperty("reason").GetString().ShouldBe("=one, \"really\"");
         json.RootElement.GetProperty("number").GetInt64().ShouldBe(entry.Summary.Number);
         (await ExportAsync("csv", "reversal")).Length.ShouldBe(1);
         await RefusedAsync(() => ExportAsync("xml"), 400, "invalid-query");

@@ -218,7 +218,13 @@ internal static class RuleTrialCommands
                         "Write 1 or 0 in the column 'match'."
                     ),
                 };
-                pairs.Add(new LabelledPairBody(csv.GetString("id_a"), csv.GetString("id_b"), match));
+                pairs.Add(
+                    new LabelledPairBody(
+                        CsvText.Read(csv.GetString("id_a")),
+                        CsvText.Read(csv.GetString("id_b")),
+                        match
+                    )
+                );
             }
         }
         catch (CsvFormatException error)

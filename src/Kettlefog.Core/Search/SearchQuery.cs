@@ -39,13 +39,23 @@ public sealed record SearchTerm(string? Field, string Pattern)
 /// <param name="Terms">The conditions; empty finds all.</param>
 public sealed record SearchQuery(IReadOnlyList<SearchTerm> Terms)
 {
+    /// <summary>
+    /// How many words may be searched at once: every one is looked for in every field of every record.
+    /// </summary>
+    public const int MaximumWords = 32;
+
+    /// <summary>How long a search may be, in characters.</summary>
+    public const int MaximumLength = 1_000;
+
     /// <summary>Reads a search.</summary>
     /// <param name="text">The text as typed; null or blank finds all.</param>
     /// <param name="fields">The names that may be used before a colon.</param>
-    /// <exception cref="KettlefogException">A quote is not closed.</exception>
+    /// <exception cref="KettlefogException">A quote is not closed, or there is more than can be searched.</exception>
     public static SearchQuery Read(string? text, IReadOnlyCollection<string> fields)
     {
         ArgumentNullException.ThrowIfNull(fields);
+        if (text?.Length > MaximumLength)
+            throw TooMuch($"The search has {text.Length} characters, and can have {MaximumLength}.");
         var terms = new List<SearchTerm>();
         foreach (var word in Words(text ?? ""))
         {
@@ -61,8 +71,13 @@ public sealed record SearchQuery(IReadOnlyList<SearchTerm> Terms)
                 terms.Add(new SearchTerm(named, pattern));
         }
 
-        return new SearchQuery(terms);
+        return terms.Count <= MaximumWords
+            ? new SearchQuery(terms)
+            : throw TooMuch($"The search has {terms.Count} words, and can have {MaximumWords}.");
     }
+
+    private static KettlefogException TooMuch(string what) =>
+        new(ErrorCode.InvalidQuery, what, "Search for a few words that tell the record from others.");
 
     private static IEnumerable<string> Words(string text)
     {

@@ -57,7 +57,7 @@ internal static class DraftCommand
                 if (draft.Questions.Count > 0)
                     await Console.Error.WriteLineAsync("Questions that only you can answer:");
                 for (var number = 1; number <= draft.Questions.Count; number++)
-                    await Console.Error.WriteLineAsync($"  {number}. {draft.Questions[number - 1]}");
+                    await Console.Error.WriteLineAsync($"  {number}. {VisibleText.Of(draft.Questions[number - 1])}");
 
                 // Problems that the draft could not avoid are reported now, not when the service starts.
                 var report = await UninitialisedDatabase.CheckMapAsync(database, document, cancellationToken);
