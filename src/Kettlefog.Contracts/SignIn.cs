@@ -37,7 +37,7 @@ public sealed record EndedSessions(int Count);
 
 /// <summary>A change of the own password.</summary>
 /// <param name="Current">The password until now.</param>
-/// <param name="Password">The new password, of at least ten characters.</param>
+/// <param name="Password">The new password, of 12 to 128 characters.</param>
 public sealed record PasswordBody(string Current, string Password);
 
 /// <summary>A request for an API token, with name and password unless signed in.</summary>
@@ -82,7 +82,7 @@ public sealed record UserView(
 /// <param name="IsDisabled">
 /// True if the user can no longer sign in, neither with a password nor by token or link; ends the user's sessions.
 /// </param>
-/// <param name="Password">A new password, of at least ten characters; ends the user's sessions.</param>
+/// <param name="Password">A new password, of 12 to 128 characters; ends the user's sessions.</param>
 public sealed record UserChangeBody(
     string? FullName = null,
     string? Role = null,

@@ -1,9 +1,11 @@
+using System.Globalization;
 using System.Text.Encodings.Web;
 using System.Text.Json;
 using System.Text.Json.Serialization;
 using Kettlefog.Contracts;
 using Kettlefog.Core;
 using Kettlefog.Core.Naming;
+using Kettlefog.Service.Security;
 using Microsoft.AspNetCore.Diagnostics;
 
 namespace Kettlefog.Service;
@@ -37,6 +39,8 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
             );
         if (exception is KettlefogException { Code: ErrorCode.DatabaseBusy })
             httpContext.Response.Headers.RetryAfter = "2";
+        if (exception is TooManyAttemptsException { Seconds: var seconds })
+            httpContext.Response.Headers.RetryAfter = seconds.ToString(CultureInfo.InvariantCulture);
         try
         {
             await WriteAsync(httpContext, problem);
@@ -55,6 +59,14 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
         {
             StaleException stale => Of(stale.Error, context) with { Plan = stale.Plan },
             KettlefogException refusal => Of(refusal, context),
+            TooManyAttemptsException tooMany => Of(
+                context,
+                429,
+                "too-many-attempts",
+                "Too many passwords were tried.",
+                $"Wait {(tooMany.Seconds == 1 ? "a second" : $"{tooMany.Seconds} seconds")} and try again, "
+                    + "or ask an administrator for a new password or link."
+            ),
             BadHttpRequestException { StatusCode: 401 } refused => Of(
                 context,
                 401,

@@ -79,6 +79,14 @@ public abstract class UserTests(Engine engine)
     [InlineData("C Weeks", "long enough, truly", "not a user name")]
     [InlineData("", "long enough, truly", "not a user name")]
     [InlineData("c.weeks", "short", "too short")]
+    [InlineData("c.weeks", "eleven char", "too short")]
+    [InlineData("c.weeks", "C.Weeks and the tide", "contains the user name")]
+    [InlineData("c.weeks", "Password1234!", "guessed first")]
+    [InlineData("c.weeks", "Welcome2026!", "guessed first")]
+    [InlineData("c.weeks", "1234567890123", "guessed first")]
+    [InlineData("c.weeks", "qwertyuiop[]12", "guessed first")]
+    [InlineData("c.weeks", "abcabcabcabc", "guessed first")]
+    [InlineData("c.weeks", "            ", "guessed first")]
     [InlineData("taken", "long enough, truly", "There is a user 'taken' already.")]
     public async Task A_bad_name_or_password_is_refused(string name, string password, string message)
     {
@@ -89,6 +97,23 @@ public abstract class UserTests(Engine engine)
                 ledger.Database.Users.AddAsync(name, name, Role.Operator, password, default)
             )
         ).Message.ShouldContain(message);
+    }
+
+    [Theory]
+    [InlineData("twelve chars")]
+    [InlineData("Ø ß 漢字 ✓ łódź né")]
+    [InlineData("correct password of mine")]
+    public async Task A_password_may_be_of_any_characters(string password)
+    {
+        using var ledger = await Ledger.OpenAsync(engine);
+        var users = ledger.Database.Users;
+        await users.AddAsync("c.weeks", "Corin Weeks", Role.Operator, password, default);
+        (await users.CheckPasswordAsync("c.weeks", password, default)).ShouldNotBeNull();
+        (
+            await ledger.RefusedAsync(() =>
+                users.ChangePasswordAsync("c.weeks", password, new string('x', 128) + "y", null, default)
+            )
+        ).Message.ShouldContain("too long");
     }
 
     public sealed class OnSqlite() : UserTests(Engine.Sqlite);

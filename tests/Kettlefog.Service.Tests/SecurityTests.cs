@@ -2,6 +2,7 @@ using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
 using Kettlefog.Contracts;
+using Kettlefog.Testing;
 
 namespace Kettlefog.Service.Tests;
 
@@ -107,6 +108,60 @@ public class SecurityTests(ServiceFixture fixture)
     }
 
     [Fact]
+    public async Task Guessing_is_slow_for_an_account_and_for_no_other()
+    {
+        await using var service = await RunningService.StartAsync(12);
+        using var http = new HttpClient { BaseAddress = service.Address };
+        Task<HttpResponseMessage> TryAsync(string user, string password) =>
+            http.PostAsJsonAsync("api/session", new SignInBody(user, password));
+
+        var answers = new List<HttpStatusCode>();
+        for (var guess = 0; guess < 40; guess++)
+        {
+            using var answer = await TryAsync("c.weeks", $"guess number {guess}");
+            answers.Add(answer.StatusCode);
+        }
+
+        // Some more may be tried while the first are hashed.
+        answers.Take(10).ShouldAllBe(status => status == HttpStatusCode.Unauthorized);
+        answers.Count(status => status == HttpStatusCode.TooManyRequests).ShouldBeGreaterThan(20);
+        answers.ShouldAllBe(status =>
+            status == HttpStatusCode.Unauthorized || status == HttpStatusCode.TooManyRequests
+        );
+        using (var refused = await TryAsync("c.weeks", "tide over the bar"))
+        {
+            refused.StatusCode.ShouldBe(HttpStatusCode.TooManyRequests, "a right guess is not told from a wrong one");
+            refused.Headers.RetryAfter!.Delta!.Value.TotalSeconds.ShouldBeInRange(1, 6);
+            (await refused.Content.ReadAsStringAsync()).ShouldContain("Too many passwords were tried.");
+        }
+
+        await MergeApiTests.RefusedAsync(
+            () => service.ClientFor(null).IssueTokenAsync(new TokenBody("x", "c.weeks", "tide over the bar")),
+            429,
+            "too-many-attempts"
+        );
+        using (var other = await TryAsync("h.trewin", "tide over the bar"))
+            other.StatusCode.ShouldBe(HttpStatusCode.OK);
+        (await service.Client.SessionAsync()).Name.ShouldBe("c.weeks", "who has a token goes on");
+
+        // A reset clears it.
+        await service
+            .ClientFor(service.AdministratorToken)
+            .ChangeUserAsync("c.weeks", new UserChangeBody(Password: "a quay in the fog"));
+        using (var reset = await TryAsync("c.weeks", "a quay in the fog"))
+            reset.StatusCode.ShouldBe(HttpStatusCode.OK);
+    }
+
+    [Fact]
+    public async Task A_wrong_token_is_logged_without_it()
+    {
+        var stranger = fixture.Service.ClientFor("kft_guessed-and-secret");
+        await MergeApiTests.RefusedAsync(() => stranger.SessionAsync(), 401, "not-signed-in");
+        fixture.Service.Log.ShouldContain("A token is not valid");
+        fixture.Service.Log.ShouldNotContain("guessed-and-secret");
+    }
+
+    [Fact]
     public async Task Pages_may_not_be_framed_and_answers_not_kept()
     {
         using var http = new HttpClient { BaseAddress = fixture.Service.Address };
@@ -114,6 +169,20 @@ public class SecurityTests(ServiceFixture fixture)
         page.Headers.GetValues("Content-Security-Policy").Single().ShouldContain("frame-ancestors 'none'");
         using var answer = await http.GetAsync("api/session");
         answer.Headers.CacheControl!.NoStore.ShouldBeTrue();
+    }
+
+    [Fact]
+    public async Task A_search_for_thousands_of_words_is_refused()
+    {
+        using var http = new HttpClient { BaseAddress = fixture.Service.Address };
+        http.DefaultRequestHeaders.Authorization = new("Bearer", fixture.Service.ViewerToken);
+        var words = string.Join('+', Enumerable.Repeat("a", 1_900));
+        foreach (var path in new[] { "api/records/vendor", "api/records/vendor/1001/related/bills" })
+        {
+            using var refused = await http.GetAsync(new Uri($"{path}?q={words}", UriKind.Relative));
+            refused.StatusCode.ShouldBe(HttpStatusCode.BadRequest, path);
+            (await refused.Content.ReadAsStringAsync()).ShouldContain("3799 characters");
+        }
     }
 
     [Fact]

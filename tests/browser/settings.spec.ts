@@ -123,7 +123,7 @@ test.describe("settings", () => {
     const own = page.getByRole("region", { name: "Your password" });
     await own.getByLabel("Current password").fill("not this one");
     await own.getByLabel("New password").fill("spring");
-    await expect(own.getByText("The new password needs at least 10 characters.")).toBeVisible();
+    await expect(own.getByText("The new password needs at least 12 characters.")).toBeVisible();
     await own.getByLabel("New password").fill("spring and neap");
     await own.getByRole("button", { name: "Change password" }).click();
     await expect(own.getByRole("alert")).toContainText("The current password is wrong.");

@@ -8,6 +8,7 @@ import { Dialog } from "../ui/Dialog";
 import { useNotices } from "../ui/notices";
 import { ProblemNote } from "../ui/ProblemNote";
 import { refresh } from "../ui/refresh";
+import { minimumPassword } from "./passwords";
 import { roles } from "./roles";
 
 /** What an administrator changes of a user: role, name, password, whether the user may sign in, open sessions. */
@@ -53,8 +54,8 @@ export function ChangeUser({ user, close }: { user: User; close: () => void }) {
   });
   const missing = !fullName.trim()
     ? t`A user needs a full name.`
-    : password && password.length < 10
-      ? t`A password needs at least 10 characters.`
+    : password && password.length < minimumPassword
+      ? t`A password needs at least ${minimumPassword} characters.`
       : fullName.trim() === user.fullName && role === user.role && maySignIn === !user.disabledAt && !password
         ? t`Nothing is changed yet.`
         : null;

@@ -7,6 +7,7 @@ import { api, type Session } from "../api/client";
 import { useNotices } from "../ui/notices";
 import { ProblemNote } from "../ui/ProblemNote";
 import { refresh } from "../ui/refresh";
+import { minimumPassword } from "./passwords";
 
 /** The own password, which is changed by who knows it. */
 export function PasswordPanel({ session }: { session: Session }) {
@@ -25,8 +26,8 @@ export function PasswordPanel({ session }: { session: Session }) {
   });
   const missing = !current
     ? t`Enter the password that you sign in with.`
-    : password.length < 10
-      ? t`The new password needs at least 10 characters.`
+    : password.length < minimumPassword
+      ? t`The new password needs at least ${minimumPassword} characters.`
       : null;
   const submit = (event: FormEvent) => {
     event.preventDefault();

@@ -10,8 +10,6 @@ namespace Kettlefog.Database.Users;
 /// </summary>
 internal static class PasswordHash
 {
-    public const int MinimumLength = 10;
-
     private const string Scheme = "pbkdf2-sha256";
     private const int Iterations = 600_000;
     private const int Bytes = 32;

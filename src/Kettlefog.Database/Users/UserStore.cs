@@ -93,10 +93,10 @@ public sealed class UserStore
     /// <param name="fullName">The name for people.</param>
     /// <param name="role">The role.</param>
     /// <param name="password">
-    /// The password of at least ten characters, or null for a user who signs in by token or link only.
+    /// The password, as <see cref="PasswordPolicy"/> wants it, or null for a user who signs in by token or link only.
     /// </param>
     /// <param name="cancellationToken">Cancels.</param>
-    /// <exception cref="KettlefogException">The name is taken or invalid, or the password is too short.</exception>
+    /// <exception cref="KettlefogException">The name is taken or invalid, or the password cannot be chosen.</exception>
     public async Task<User> AddAsync(
         string name,
         string fullName,
@@ -116,7 +116,7 @@ public sealed class UserStore
                 "Use up to 64 lower-case letters, digits, dots and hyphens."
             );
         RequireFullName(fullName);
-        var hash = HashOf(password);
+        var hash = HashOf(password, name);
         await using var session = await _engine.OpenWriteAsync(cancellationToken);
         if (await new UserRows(session).FindAsync(name, cancellationToken) is not null)
             throw new KettlefogException(
@@ -152,7 +152,7 @@ public sealed class UserStore
         ArgumentNullException.ThrowIfNull(change);
         if (change.FullName is { } fullName)
             RequireFullName(fullName);
-        var hash = HashOf(change.Password);
+        var hash = HashOf(change.Password, name);
         var now = _clock.GetUtcNow();
 
         // One session writes at a time, so that no two of them each leave the other as the last administrator.
@@ -204,7 +204,7 @@ public sealed class UserStore
     /// <param name="password">The new password.</param>
     /// <param name="keptSession">The secret of the session that goes on, or null if there is none.</param>
     /// <param name="cancellationToken">Cancels.</param>
-    /// <exception cref="KettlefogException">The current password is wrong, or the new one is too short.</exception>
+    /// <exception cref="KettlefogException">The current password is wrong, or the new one cannot be chosen.</exception>
     public async Task ChangePasswordAsync(
         string name,
         string current,
@@ -219,7 +219,7 @@ public sealed class UserStore
                 "The current password is wrong.",
                 "Enter the password that you sign in with, or ask an administrator to reset it."
             );
-        var hash = HashOf(password);
+        var hash = HashOf(password, name);
         await using var session = await _engine.OpenWriteAsync(cancellationToken);
         await session.ExecuteAsync(
             Sql.Of($"UPDATE {Users} SET password_hash = {hash} WHERE name = {name}"),
@@ -276,15 +276,12 @@ public sealed class UserStore
             );
     }
 
-    private static string? HashOf(string? password)
+    private static string? HashOf(string? password, string user)
     {
-        if (password is { Length: < PasswordHash.MinimumLength })
-            throw new KettlefogException(
-                ErrorCode.InvalidChoice,
-                "The password is too short.",
-                $"Use at least {PasswordHash.MinimumLength} characters."
-            );
-        return password is null ? null : PasswordHash.Of(password);
+        if (password is null)
+            return null;
+        PasswordPolicy.Require(password, user);
+        return PasswordHash.Of(password);
     }
 
     private async Task EndAccessAsync(

@@ -173,7 +173,7 @@ internal static class SetupCommand
                             name,
                             name,
                             Role.Administrator,
-                            Prompts.Secret("Password (at least 10 characters)"),
+                            Prompts.Secret($"Password (at least {PasswordPolicy.MinimumLength} characters)"),
                             cancellationToken
                         );
                     else

@@ -42,6 +42,7 @@ internal static class SessionEndpoints
         HttpContext http,
         OperationalDatabase database,
         IAntiforgery antiforgery,
+        GuessLimits limits,
         ILogger<SessionView> log,
         CancellationToken cancellationToken
     )
@@ -49,10 +50,8 @@ internal static class SessionEndpoints
         var user = body switch
         {
             { Link: { } link } => await database.Tokens.RedeemLinkAsync(link, cancellationToken),
-            { Name: { } name, Password: { } password } => await database.Users.CheckPasswordAsync(
-                name,
-                password,
-                cancellationToken
+            { Name: { } name, Password: { } password } => await limits.TryAsync(name, http, () =>
+                database.Users.CheckPasswordAsync(name, password, cancellationToken)
             ),
             _ => throw new KettlefogException(
                 ErrorCode.InvalidChoice,
@@ -112,18 +111,23 @@ internal static class SessionEndpoints
         HttpContext http,
         OperationalDatabase database,
         CallerCache callers,
+        GuessLimits limits,
         ILogger<SessionView> log,
         CancellationToken cancellationToken
     )
     {
         var user = http.User.Identity!.Name!;
-        await database.Users.ChangePasswordAsync(
-            user,
-            body.Current,
-            body.Password,
-            SignInSetup.SessionOf(http.User),
-            cancellationToken
-        );
+        await limits.TryAsync(user, http, async () =>
+        {
+            await database.Users.ChangePasswordAsync(
+                user,
+                body.Current,
+                body.Password,
+                SignInSetup.SessionOf(http.User),
+                cancellationToken
+            );
+            return user;
+        });
         callers.Forget();
         log.LogInformation("{User} changed the own password", user);
         return Results.NoContent();

@@ -74,6 +74,7 @@ internal static class UserEndpoints
         ClaimsPrincipal caller,
         OperationalDatabase database,
         CallerCache callers,
+        GuessLimits limits,
         ILogger<UserView> log,
         CancellationToken cancellationToken
     )
@@ -89,6 +90,8 @@ internal static class UserEndpoints
             cancellationToken
         );
         callers.Forget();
+        if (body.Password is not null)
+            limits.Clear(user.Name);
         log.LogInformation(
             "{Caller} changed the user {User}: {Role}, {State}, password {Password}",
             caller.Identity!.Name,
@@ -118,8 +121,10 @@ internal static class UserEndpoints
 
     private static async Task<IssuedToken> IssueAsync(
         TokenBody body,
-        ClaimsPrincipal caller,
+        HttpContext http,
         OperationalDatabase database,
+        GuessLimits limits,
+        ILogger<UserView> log,
         CancellationToken cancellationToken
     )
     {
@@ -129,14 +134,9 @@ internal static class UserEndpoints
                 "A token cannot be valid for that long.",
                 $"Use 1 to {MaximumDays} days."
             );
+        var caller = http.User;
         var byPassword = caller.Identity is not { IsAuthenticated: true } || body.Name is not null;
-        var name = !byPassword
-            ? caller.Identity!.Name!
-            : (await database.Users.CheckPasswordAsync(body.Name ?? "", body.Password ?? "", cancellationToken))?.Name
-                ?? throw new BadHttpRequestException(
-                    "The name or the password is wrong.",
-                    StatusCodes.Status401Unauthorized
-                );
+        var name = byPassword ? await CheckAsync() : caller.Identity!.Name!;
         return new IssuedToken(
             await database.Tokens.IssueAsync(
                 name,
@@ -148,6 +148,18 @@ internal static class UserEndpoints
             ),
             name
         );
+
+        async Task<string> CheckAsync()
+        {
+            var account = body.Name ?? "";
+            var user = await limits.TryAsync(account, http, () =>
+                database.Users.CheckPasswordAsync(account, body.Password ?? "", cancellationToken)
+            );
+            if (user is not null)
+                return user.Name;
+            log.LogWarning("Token refused for {User} from {Address}", account, http.Connection.RemoteIpAddress);
+            throw new BadHttpRequestException("The name or the password is wrong.", StatusCodes.Status401Unauthorized);
+        }
     }
 
     private static async Task<IReadOnlyList<TokenView>> ListTokensAsync(

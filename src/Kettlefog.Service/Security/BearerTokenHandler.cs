@@ -9,7 +9,8 @@ internal sealed class BearerTokenHandler(
     IOptionsMonitor<AuthenticationSchemeOptions> options,
     ILoggerFactory logger,
     UrlEncoder encoder,
-    CallerCache callers
+    CallerCache callers,
+    GuessLimits limits
 ) : AuthenticationHandler<AuthenticationSchemeOptions>(options, logger, encoder)
 {
     public new const string Scheme = "token";
@@ -22,9 +23,11 @@ internal sealed class BearerTokenHandler(
         if (!header.StartsWith(Prefix, StringComparison.OrdinalIgnoreCase))
             return AuthenticateResult.Fail("not a bearer token");
         var user = await callers.OfTokenAsync(header[Prefix.Length..].Trim(), Context.RequestAborted);
-        return user is null
-            ? AuthenticateResult.Fail("unknown token")
-            : AuthenticateResult.Success(new AuthenticationTicket(SignInSetup.PrincipalOf(user, Scheme), Scheme));
+        if (user is not null)
+            return AuthenticateResult.Success(new AuthenticationTicket(SignInSetup.PrincipalOf(user, Scheme), Scheme));
+        if (limits.IsWorthNoting(Context))
+            Logger.LogWarning("A token is not valid, from {Address}", Context.Connection.RemoteIpAddress);
+        return AuthenticateResult.Fail("unknown token");
     }
 
     protected override Task HandleChallengeAsync(AuthenticationProperties properties)

@@ -26,6 +26,7 @@ internal static class SignInSetup
     public static void Add(IServiceCollection services)
     {
         services.AddSingleton<CallerCache>();
+        services.AddSingleton<GuessLimits>();
         services.AddDataProtection().SetApplicationName("kettlefog");
         services
             .AddOptions<KeyManagementOptions>()
