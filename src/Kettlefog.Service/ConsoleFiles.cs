@@ -15,7 +15,9 @@ internal static class ConsoleFiles
             (context, next) =>
             {
                 var request = context.Request;
-                if (
+                if (IsPage(context))
+                    request.Path = "/index.html";
+                else if (
                     request.Path.StartsWithSegments("/assets")
                     && request
                         .GetTypedHeaders()
@@ -30,6 +32,16 @@ internal static class ConsoleFiles
             new StaticFileOptions { ContentTypeProvider = new TypesBehindCompression(), OnPrepareResponse = Prepare }
         );
     }
+
+    /// <summary>
+    /// Whether a page of the console is asked for: what no endpoint answers, and is no file. An endpoint for all pages
+    /// would be found for whatever the API does not take.
+    /// </summary>
+    private static bool IsPage(HttpContext context) =>
+        context.GetEndpoint() is null
+        && (HttpMethods.IsGet(context.Request.Method) || HttpMethods.IsHead(context.Request.Method))
+        && !context.Request.Path.StartsWithSegments("/api")
+        && !context.Request.Path.Value!.Split('/')[^1].Contains('.', StringComparison.Ordinal);
 
     private static void Prepare(StaticFileResponseContext file)
     {

@@ -116,22 +116,36 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
     public static Problem Of(HttpContext context, int status, string code, string title, string? hint) =>
         new(Problem.TypePrefix + code, title, status, code, hint, [], context.TraceIdentifier);
 
-    /// <summary>The response for an unknown endpoint.</summary>
-    public static IResult NotFound() =>
-        Results.Json(
-            new Problem(
-                Problem.TypePrefix + "not-found",
-                "No such endpoint.",
-                404,
-                "not-found",
-                "See the API's description at " + ServiceHost.OpenApiPath + ".",
-                [],
-                null
-            ),
-            Json,
-            "application/problem+json",
-            404
+    /// <summary>Describes an answer of the API that is only a status: no endpoint was found for the request.</summary>
+    public static Task DescribeAsync(HttpContext context)
+    {
+        if (!context.Request.Path.StartsWithSegments("/api"))
+            return Task.CompletedTask;
+        var (method, status) = (context.Request.Method, context.Response.StatusCode);
+        var description = "See the API's description at " + ServiceHost.OpenApiPath + ".";
+        return WriteAsync(
+            context,
+            status switch
+            {
+                404 => Of(context, status, "not-found", "No such endpoint.", description),
+                405 => Of(
+                    context,
+                    status,
+                    "method-not-allowed",
+                    $"This address does not take {method}.",
+                    $"Use {context.Response.Headers.Allow.ToString().Replace(", ", " or ", StringComparison.Ordinal)}."
+                ),
+                415 => Of(
+                    context,
+                    status,
+                    "unsupported-media-type",
+                    "The request body is not JSON.",
+                    "Send it with 'Content-Type: application/json'."
+                ),
+                _ => Of(context, status, "bad-request", $"The request was refused with status {status}.", description),
+            }
         );
+    }
 
     private static Problem Of(KettlefogException refusal, HttpContext context)
     {

@@ -2,6 +2,7 @@ using System.Net.Sockets;
 using System.Text.Encodings.Web;
 using System.Text.Json;
 using System.Text.Json.Serialization;
+using System.Text.Json.Serialization.Metadata;
 using Kettlefog.Contracts;
 using Kettlefog.Core;
 using Kettlefog.Database;
@@ -97,6 +98,9 @@ internal static class ServiceHost
             options.SerializerOptions.UnmappedMemberHandling = JsonUnmappedMemberHandling.Disallow;
             options.SerializerOptions.RespectNullableAnnotations = true;
             options.SerializerOptions.RespectRequiredConstructorParameters = true;
+            options.SerializerOptions.TypeInfoResolver = (
+                options.SerializerOptions.TypeInfoResolver ?? new DefaultJsonTypeInfoResolver()
+            ).WithAddedModifier(ListElements.RefuseNull);
         });
         builder.Services.Configure<RouteHandlerOptions>(options => options.ThrowOnBadRequest = true);
         builder.Services.AddExceptionHandler<ProblemHandler>();
@@ -112,7 +116,9 @@ internal static class ServiceHost
         var app = builder.Build();
         app.UseExceptionHandler(_ => { });
         app.UseResponseCompression();
+        app.UseStatusCodePages(answer => ProblemHandler.DescribeAsync(answer.HttpContext));
         app.Use(SecurityHeaders);
+        app.Use(RequestChecks.CheckAsync);
         ConsoleFiles.Use(app);
         app.UseAuthentication();
         app.UseAuthorization();
@@ -133,8 +139,6 @@ internal static class ServiceHost
         ReviewEndpoints.Map(api);
         OverviewEndpoints.Map(api);
         EventEndpoints.Map(api);
-        app.MapFallback("/api/{**rest}", () => ProblemHandler.NotFound()).AllowAnonymous();
-        app.MapFallbackToFile("index.html").AllowAnonymous();
         return app;
     }
 

@@ -74,6 +74,27 @@ public class EventTests(ServiceFixture fixture)
     }
 
     [Fact]
+    public async Task A_stream_ends_with_the_token_of_its_listener()
+    {
+        await using var service = await RunningService.StartAsync(20);
+        var issued = await service.Client.IssueTokenAsync(new TokenBody("listener"));
+        using var http = new HttpClient { BaseAddress = service.Address };
+        http.DefaultRequestHeaders.Authorization = new AuthenticationHeaderValue("Bearer", issued.Token);
+        using var enough = new CancellationTokenSource(TimeSpan.FromMinutes(3));
+        await using var events = ReadAsync<EventView>(http, "api/events", enough.Token)
+            .GetAsyncEnumerator(enough.Token);
+        (await NextAsync(events)).Type.ShouldBe("alive");
+        await Task.Delay(1_500, enough.Token);
+        var token = (await service.Client.TokensAsync(enough.Token)).Single(each => each.Label == "listener");
+        await service.Client.RevokeTokenAsync(token.Id, enough.Token);
+        await service.Client.MarkPairNonDuplicatesAsync(
+            new PairBody("vendor", "1010", "1011", "two firms"),
+            enough.Token
+        );
+        (await events.MoveNextAsync()).ShouldBeFalse("what happens afterwards is not theirs to hear");
+    }
+
+    [Fact]
     public async Task Nobody_listens_without_having_signed_in()
     {
         using var http = new HttpClient { BaseAddress = fixture.Service.Address };

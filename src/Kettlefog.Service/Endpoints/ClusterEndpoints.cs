@@ -197,8 +197,8 @@ internal static class ClusterEndpoints
                 wanted,
                 assignee,
                 Rule,
-                MinScore / 100,
-                MaxScore / 100,
+                MinScore is { } least ? DuplicateViews.Share("minScore", least) : null,
+                MaxScore is { } most ? DuplicateViews.Share("maxScore", most) : null,
                 Record,
                 sort,
                 Reverse ?? false

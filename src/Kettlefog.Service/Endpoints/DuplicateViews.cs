@@ -1,4 +1,6 @@
+using System.Globalization;
 using Kettlefog.Contracts;
+using Kettlefog.Core;
 using Kettlefog.Core.Map.Model;
 using Kettlefog.Core.Matching;
 using Kettlefog.Core.Matching.Rules;
@@ -202,6 +204,17 @@ internal static class DuplicateViews
     /// </summary>
     public static double Percent(double share) =>
         share > 0.999 ? Math.Min(Math.Round(share * 100, 4), 99.9999) : Math.Round(share * 100, 2);
+
+    /// <summary>The share that a percentage in a request stands for.</summary>
+    /// <exception cref="KettlefogException">It is not between 0 and 100.</exception>
+    public static double Share(string name, double percent) =>
+        percent is >= 0 and <= 100
+            ? percent / 100
+            : throw new KettlefogException(
+                ErrorCode.InvalidQuery,
+                string.Create(CultureInfo.InvariantCulture, $"'{name}' must be between 0 and 100, not {percent}."),
+                "Write a percentage from 0 to 100."
+            );
 
     private static ExpectedView Of(ExpectedAccuracy expected) =>
         new(expected.Pairs == 0 ? 100 : Percent(expected.Precision), Rounded(expected.Recall));

@@ -112,18 +112,13 @@ internal static class ScanEndpoints
         string format = "csv"
     )
     {
-        if (minScore is < 0 or > 100)
-            throw new KettlefogException(
-                ErrorCode.InvalidQuery,
-                $"'minScore' must be between 0 and 100, not {minScore}.",
-                "Write a percentage from 0 to 100."
-            );
+        var least = DuplicateViews.Share("minScore", minScore);
         var recordType = database.Map.Map.Require(type);
         return Exports.Of(
             format,
             ["id_a", "id_b", "score", "proposed", "rule"],
             database
-                .Scans.ReadPairsAsync(recordType, minScore / 100, cancellationToken)
+                .Scans.ReadPairsAsync(recordType, least, cancellationToken)
                 .Select(pair => new object[] { pair.A, pair.B, pair.Score, pair.Proposed ? 1 : 0, pair.Rule })
         );
     }

@@ -17,12 +17,18 @@ internal sealed class BearerTokenHandler(
 
     private const string Prefix = "Bearer ";
 
+    /// <summary>The token of a request, or null if it has none.</summary>
+    public static string? TokenOf(HttpRequest request)
+    {
+        var header = request.Headers.Authorization.ToString();
+        return header.StartsWith(Prefix, StringComparison.OrdinalIgnoreCase) ? header[Prefix.Length..].Trim() : null;
+    }
+
     protected override async Task<AuthenticateResult> HandleAuthenticateAsync()
     {
-        var header = Request.Headers.Authorization.ToString();
-        if (!header.StartsWith(Prefix, StringComparison.OrdinalIgnoreCase))
+        if (TokenOf(Request) is not { } token)
             return AuthenticateResult.Fail("not a bearer token");
-        var user = await callers.OfTokenAsync(header[Prefix.Length..].Trim(), Context.RequestAborted);
+        var user = await callers.OfTokenAsync(token, Context.RequestAborted);
         if (user is not null)
             return AuthenticateResult.Success(new AuthenticationTicket(SignInSetup.PrincipalOf(user, Scheme), Scheme));
         if (limits.IsWorthNoting(Context))

@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using Kettlefog.Core;
 using Kettlefog.Core.Values;
 using Kettlefog.Database;
 using Kettlefog.Database.Users;
@@ -29,6 +30,25 @@ internal sealed class CallerCache(OperationalDatabase database, TimeProvider clo
         FindAsync("session " + Sha256Digest.OfText(secret), () =>
             database.Sessions.CheckAsync(secret, cancellationToken)
         );
+
+    /// <summary>
+    /// Whether the session or the token of a request still holds while the request goes on. It does while the database
+    /// cannot be asked.
+    /// </summary>
+    public async ValueTask<bool> StillHoldsAsync(HttpContext context)
+    {
+        try
+        {
+            var user = SignInSetup.SessionOf(context.User) is { } session
+                ? await OfSessionAsync(session, context.RequestAborted)
+                : await OfTokenAsync(BearerTokenHandler.TokenOf(context.Request) ?? "", context.RequestAborted);
+            return user is not null;
+        }
+        catch (KettlefogException)
+        {
+            return true;
+        }
+    }
 
     /// <summary>Clears the cache, after a change to users, sessions or tokens.</summary>
     public void Forget()

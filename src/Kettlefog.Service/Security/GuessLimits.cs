@@ -17,7 +17,7 @@ internal sealed class GuessLimits : IDisposable
     public const int AddressAttempts = 100;
 
     private const int Kept = 10_000;
-    private static readonly TimeSpan AccountPause = TimeSpan.FromSeconds(6);
+    private static readonly TimeSpan AccountPause = TimeSpan.FromSeconds(30);
 
     // A proxy is the address of all who come through it.
     private static readonly TimeSpan AddressPause = TimeSpan.FromSeconds(0.5);
