@@ -103,6 +103,7 @@ public static class OwnTablesMaintenance
 
         // One transaction, so that a restore that fails, or is killed, leaves nothing behind.
         await using var session = await engine.OpenWriteAsync(cancellationToken);
+        session.ExpectLongStatements();
         await OwnTables.CreateAsync(session, 0, head.Version, cancellationToken);
         var rows = await new OwnBackup(session).RestoreAsync(stream, file, cancellationToken);
         await engine.OwnSchema.ContinueSequencesAsync(session, cancellationToken);
@@ -230,6 +231,7 @@ public static class OwnTablesMaintenance
     private static async Task RemoveAsync(DatabaseEngine engine, CancellationToken cancellationToken)
     {
         await using var session = await engine.OpenWriteAsync(cancellationToken);
+        session.ExpectLongStatements();
         await engine.OwnSchema.RemoveAsync(session, cancellationToken);
         await session.CommitAsync(cancellationToken);
     }

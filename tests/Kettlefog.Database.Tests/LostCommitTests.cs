@@ -46,6 +46,52 @@ public sealed class LostCommitTests
         (await database.Merges.ApplyAsync(request, default)).Entry.Number.ShouldBe(1);
     }
 
+    [Theory]
+    [InlineData("COMMIT\0", ErrorCode.OutcomeUnknown)]
+    [InlineData("pg_advisory_xact_lock", ErrorCode.DatabaseUnavailable)]
+    public async Task A_network_that_stands_still_in_a_merge_does_not_hold_who_asked_for_it(
+        string statement,
+        ErrorCode expected
+    )
+    {
+        using var proxied = await ProxiedLedger.OpenAsync(1, "Command Timeout=3");
+        var (ledger, proxy, database) = proxied;
+        var plan = await database.Merges.PlanAsync(Ledger.Choices(1, 2), default);
+        var request = ledger.Request(plan.Choices, plan.Fingerprint.Text);
+        proxy.On(statement, ProxyFault.Freeze);
+        var applying = database.Merges.ApplyAsync(request, default);
+        while (proxy.IsWaiting)
+            await Task.Delay(1);
+        proxy.Freeze();
+        var refusal = await Should.ThrowAsync<KettlefogException>(() => applying.WaitAsync(TimeSpan.FromSeconds(60)));
+        refusal.Code.ShouldBe(expected);
+        proxy.Thaw();
+        proxy.CutAll();
+        (await database.Merges.ApplyAsync(request, default)).Entry.Number.ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task A_look_for_the_outcome_that_is_not_answered_is_given_up()
+    {
+        using var proxied = await ProxiedLedger.OpenAsync(1);
+        var (ledger, proxy, database) = proxied;
+        var plan = await database.Merges.PlanAsync(Ledger.Choices(1, 2), default);
+        var request = ledger.Request(plan.Choices, plan.Fingerprint.Text);
+        proxy.On("COMMIT\0", ProxyFault.LoseAnswer);
+        var applying = database.Merges.ApplyAsync(request, default);
+        while (proxy.IsWaiting)
+            await Task.Delay(1);
+        proxy.On("pg_advisory_xact_lock", ProxyFault.Freeze);
+        while (proxy.IsWaiting)
+            await Task.Delay(1);
+        proxy.Freeze();
+        var refusal = await Should.ThrowAsync<KettlefogException>(() => applying.WaitAsync(TimeSpan.FromSeconds(30)));
+        refusal.Code.ShouldBe(ErrorCode.OutcomeUnknown);
+        proxy.Thaw();
+        proxy.CutAll();
+        (await database.Merges.ApplyAsync(request, default)).Repeated.ShouldBeTrue();
+    }
+
     [Fact]
     public async Task Where_the_database_cannot_be_asked_it_is_said_that_the_outcome_is_not_known()
     {

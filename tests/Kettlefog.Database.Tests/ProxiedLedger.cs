@@ -14,14 +14,14 @@ internal sealed class ProxiedLedger : IDisposable
 
     public OperationalDatabase Database { get; private set; } = null!;
 
-    public static async Task<ProxiedLedger> OpenAsync(int busySeconds = 2)
+    public static async Task<ProxiedLedger> OpenAsync(int busySeconds = 2, string options = "")
     {
         var ledger = await Ledger.OpenAsync(Engine.Postgres);
         var proxied = new ProxiedLedger(ledger, new PostgresProxy((PostgresDatabase)ledger.File));
         try
         {
             proxied.Database = await OperationalDatabase.OpenAsync(
-                proxied.Proxy.Address,
+                $"{proxied.Proxy.Address}?{options}",
                 MapReader.Read(Ledger.Yaml, "ledger.yaml"),
                 TimeSpan.FromSeconds(busySeconds),
                 TimeProvider.System,

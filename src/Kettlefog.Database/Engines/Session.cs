@@ -76,13 +76,29 @@ internal sealed class Session(DatabaseEngine engine, SessionConnection connectio
         return await ExecuteNowAsync(sql, cancellationToken);
     }
 
+    /// <summary>Runs a statement that is answered soon, or never.</summary>
+    /// <param name="sql">The statement.</param>
+    /// <param name="silence">How many seconds nothing may be heard of the server.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public async Task ExecuteWithinAsync(Sql sql, int silence, CancellationToken cancellationToken)
+    {
+        await FlushAsync(cancellationToken);
+        connection.LimitSilence(silence);
+        try
+        {
+            await ExecuteNowAsync(sql, cancellationToken);
+        }
+        finally
+        {
+            connection.LimitSilence(null);
+        }
+    }
+
     /// <summary>Runs a script of several statements, each of which may depend on the one before.</summary>
     public async Task RunScriptAsync(string script, CancellationToken cancellationToken)
     {
         await FlushAsync(cancellationToken);
-        await using var command = connection.Connection.CreateCommand();
-        command.CommandText = script;
-        command.Transaction = transaction;
+        await using var command = connection.Script(script, transaction);
         await Translated(() => command.ExecuteNonQueryAsync(cancellationToken), cancellationToken);
     }
 
@@ -139,7 +155,7 @@ internal sealed class Session(DatabaseEngine engine, SessionConnection connectio
     }
 
     /// <summary>
-    /// For readers of whole tables: a statement may take minutes before its first row, without being given up as lost.
+    /// For those who read or write whole tables: a statement may take minutes without being given up as lost.
     /// </summary>
     public void ExpectLongStatements() => connection.ExpectLongStatements();
 

@@ -31,8 +31,21 @@ internal abstract class SessionConnection(
     /// <summary>Lets the following statements take long; see <see cref="Session.ExpectLongStatements"/>.</summary>
     public virtual void ExpectLongStatements() { }
 
+    /// <summary>Limits how long the following statements may take.</summary>
+    /// <param name="seconds">How many seconds nothing may be heard of the server; null for as long as usual.</param>
+    public virtual void LimitSilence(int? seconds) { }
+
+    /// <summary>A script of several statements that changes tables; dispose it after use.</summary>
+    public virtual DbCommand Script(string text, DbTransaction transaction)
+    {
+        var command = connection.CreateCommand();
+        command.CommandText = text;
+        command.Transaction = transaction;
+        return command;
+    }
+
     /// <summary>Several statements that are sent to the database together.</summary>
-    public DbBatch Batch(IReadOnlyList<Sql> statements, DbTransaction transaction)
+    public virtual DbBatch Batch(IReadOnlyList<Sql> statements, DbTransaction transaction)
     {
         var batch = connection.CreateBatch();
         batch.Transaction = transaction;
@@ -96,18 +109,39 @@ internal sealed class DriverConnection(
 {
     private int _silence = silence;
 
+    private int? _limit;
+
     /// <inheritdoc/>
     public override DbCommand Take(Sql sql, DbTransaction transaction)
     {
         var (text, values) = Render(sql);
         var command = Create(text, values);
-        command.CommandTimeout = _silence;
+        command.CommandTimeout = _limit ?? _silence;
         command.Transaction = transaction;
         return command;
     }
 
     /// <inheritdoc/>
+    public override DbCommand Script(string text, DbTransaction transaction)
+    {
+        var command = base.Script(text, transaction);
+        command.CommandTimeout = longSilence;
+        return command;
+    }
+
+    /// <inheritdoc/>
+    public override DbBatch Batch(IReadOnlyList<Sql> statements, DbTransaction transaction)
+    {
+        var batch = base.Batch(statements, transaction);
+        batch.Timeout = _silence;
+        return batch;
+    }
+
+    /// <inheritdoc/>
     public override void ExpectLongStatements() => _silence = Math.Max(_silence, longSilence);
+
+    /// <inheritdoc/>
+    public override void LimitSilence(int? seconds) => _limit = seconds;
 
     /// <inheritdoc/>
     public override void Return(DbCommand command, bool failed) => command.Dispose();

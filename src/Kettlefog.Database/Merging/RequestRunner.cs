@@ -1,4 +1,3 @@
-using System.Diagnostics;
 using Kettlefog.Core;
 using Kettlefog.Core.History;
 using Kettlefog.Database.Engines;
@@ -87,19 +86,18 @@ internal sealed class RequestRunner(DatabaseContext context)
     }
 
     /// <summary>
-    /// True if the history has an entry. It is read in a writing session, for which the transaction whose answer was
-    /// lost must have ended, one way or the other.
+    /// True if the history has an entry. A look that gets no answer is left to end by itself: to cancel it, the server
+    /// would have to be reached.
     /// </summary>
     /// <returns>Null if the database could not be asked in time.</returns>
     private async Task<bool?> IsInHistoryAsync(HistoryEntry entry)
     {
-        for (var waiting = Stopwatch.StartNew(); waiting.Elapsed < MaxWaitForOutcome; )
+        using var ending = new CancellationTokenSource(MaxWaitForOutcome);
+        while (!ending.IsCancellationRequested)
         {
             try
             {
-                using var ending = new CancellationTokenSource(MaxWaitForOutcome - waiting.Elapsed);
-                await using var session = await context.Engine.OpenWriteAsync(ending.Token);
-                return await new HistoryStore(session).HasAsync(entry, ending.Token);
+                return await LookAsync(entry).WaitAsync(ending.Token);
             }
             catch (Exception error) when (error is KettlefogException or OperationCanceledException)
             {
@@ -108,6 +106,16 @@ internal sealed class RequestRunner(DatabaseContext context)
         }
 
         return null;
+    }
+
+    /// <summary>
+    /// Looks for an entry in a writing session, for which the transaction whose answer was lost must have ended, one
+    /// way or the other.
+    /// </summary>
+    private async Task<bool> LookAsync(HistoryEntry entry)
+    {
+        await using var session = await context.Engine.OpenWriteAsync(CancellationToken.None);
+        return await new HistoryStore(session).HasAsync(entry, CancellationToken.None);
     }
 
     /// <summary>

@@ -85,6 +85,7 @@ internal sealed class ScanRun(DatabaseContext context, Scan scan, Action<string,
     )
     {
         await using var session = await context.OpenWriteAsync(cancellationToken);
+        session.ExpectLongStatements();
         await new PairStore(session).AddAsync(_type.Name, scan.Id, pairs, cancellationToken);
         var state = await new ScanStore(session).ProgressAsync(
             scan.Id,

@@ -238,6 +238,7 @@ internal sealed class ScanWriter(DatabaseContext context, Scan scan)
         var clock = Stopwatch.StartNew();
         await using (var session = await context.OpenWriteAsync(cancellationToken))
         {
+            session.ExpectLongStatements();
             if (!await write(session))
                 return false;
             await session.CommitAsync(cancellationToken);

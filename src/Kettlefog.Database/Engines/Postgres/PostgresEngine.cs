@@ -34,13 +34,18 @@ internal sealed class PostgresEngine : DatabaseEngine
     private const int ConnectSeconds = 5;
 
     /// <summary>
-    /// How long the server may be silent while a statement only reads. One that nothing is heard of for so long leads
-    /// nowhere.
+    /// How long the server may be silent while a statement reads, or writes a few rows of Kettlefog's own tables. One
+    /// that nothing is heard of for so long leads nowhere.
     /// </summary>
-    private const int ReadSilenceSeconds = 30;
+    private const int SilenceSeconds = 30;
 
-    /// <summary>The same for a statement that writes: moving a million rows takes its time.</summary>
-    private const int WriteSilenceSeconds = 600;
+    /// <summary>The same for a statement of a merge: moving a million rows takes its time.</summary>
+    private const int LongSilenceSeconds = 600;
+
+    /// <summary>
+    /// The same for a commit, in which the server may still have constraints to check. A cancellation cannot end it.
+    /// </summary>
+    private const int CommitSilenceSeconds = 60;
 
     /// <summary>
     /// How long the server waits for the next statement of a transaction that writes. An instance that hangs in a merge
@@ -86,7 +91,10 @@ internal sealed class PostgresEngine : DatabaseEngine
         var options = PostgresAddress.Read(address);
         options.ApplicationName ??= "kettlefog";
         options.Options = string.IsNullOrEmpty(options.Options) ? Settings : $"{options.Options} {Settings}";
-        options.CommandTimeout = WriteSilenceSeconds;
+
+        // Statements have limits of their own: this one holds for commits.
+        if (!options.ShouldSerialize("Command Timeout"))
+            options.CommandTimeout = CommitSilenceSeconds;
         if (!options.ShouldSerialize("Timeout"))
             options.Timeout = ConnectSeconds;
 
@@ -115,6 +123,7 @@ internal sealed class PostgresEngine : DatabaseEngine
         source.UsePhysicalConnectionInitializer(Initialise, InitialiseAsync);
         _source = source.Build();
         options.Pooling = false;
+        options.CommandTimeout = LongSilenceSeconds;
         _unpooled = options.ConnectionString;
         var errors = new PostgresErrors(DisplayName);
         Errors = errors;
@@ -141,13 +150,13 @@ internal sealed class PostgresEngine : DatabaseEngine
         OpenAsync(
             IsolationLevel.RepeatableRead,
             $"SET TRANSACTION READ ONLY; {LockTimeout}",
-            ReadSilenceSeconds,
+            Silence,
             cancellationToken
         );
 
     protected override async Task<Session> BeginWriteAsync(CancellationToken cancellationToken)
     {
-        var session = await BeginConcurrentWriteAsync(cancellationToken);
+        var session = await BeginConcurrentWriteAsync(Silence, cancellationToken);
         try
         {
             await LockAsync(session, cancellationToken);
@@ -161,7 +170,7 @@ internal sealed class PostgresEngine : DatabaseEngine
     }
 
     public override Task<Session> OpenConcurrentWriteAsync(CancellationToken cancellationToken) =>
-        InTurnAsync(_merges, () => BeginConcurrentWriteAsync(cancellationToken), cancellationToken);
+        InTurnAsync(_merges, () => BeginConcurrentWriteAsync(LongSilenceSeconds, cancellationToken), cancellationToken);
 
     public override async Task AcquireWriterLockAsync(Session session, CancellationToken cancellationToken)
     {
@@ -172,14 +181,14 @@ internal sealed class PostgresEngine : DatabaseEngine
         await LockAsync(session, cancellationToken);
     }
 
-    private Task<Session> BeginConcurrentWriteAsync(CancellationToken cancellationToken) =>
+    private Task<Session> BeginConcurrentWriteAsync(int silence, CancellationToken cancellationToken) =>
         OpenAsync(
             IsolationLevel.ReadCommitted,
             string.Create(
                 CultureInfo.InvariantCulture,
                 $"{LockTimeout}; SET LOCAL idle_in_transaction_session_timeout = '{IdleSeconds}s'"
             ),
-            WriteSilenceSeconds,
+            silence,
             cancellationToken
         );
 
@@ -187,7 +196,11 @@ internal sealed class PostgresEngine : DatabaseEngine
     {
         try
         {
-            await session.ExecuteAsync(Sql.Of($"SELECT pg_advisory_xact_lock({WriterLock})"), cancellationToken);
+            await session.ExecuteWithinAsync(
+                Sql.Of($"SELECT pg_advisory_xact_lock({WriterLock})"),
+                LockWaitSeconds,
+                cancellationToken
+            );
             session.IsOnlyWriter = true;
         }
         catch (KettlefogException busy)
@@ -196,6 +209,11 @@ internal sealed class PostgresEngine : DatabaseEngine
             throw Writing(busy);
         }
     }
+
+    /// <summary>A statement that waits for a lock is answered by then, one way or the other.</summary>
+    private int LockWaitSeconds => (int)Math.Ceiling(_busyTimeout.TotalSeconds) + ConnectSeconds;
+
+    private int Silence => Math.Max(SilenceSeconds, LockWaitSeconds);
 
     private string LockTimeout =>
         string.Create(CultureInfo.InvariantCulture, $"SET LOCAL lock_timeout = {(long)_busyTimeout.TotalMilliseconds}");
@@ -302,13 +320,13 @@ internal sealed class PostgresEngine : DatabaseEngine
             var transaction = await connection.BeginTransactionAsync(isolation, cancellationToken);
             await using (var command = new NpgsqlCommand(first, connection, transaction))
             {
-                command.CommandTimeout = (int)Math.Ceiling(_busyTimeout.TotalSeconds) + ConnectSeconds;
+                command.CommandTimeout = LockWaitSeconds;
                 await command.ExecuteNonQueryAsync(cancellationToken);
             }
 
             return new Session(
                 this,
-                new DriverConnection(Dialect, connection, Bind, silence, WriteSilenceSeconds),
+                new DriverConnection(Dialect, connection, Bind, silence, LongSilenceSeconds),
                 transaction
             );
         }
