@@ -20,6 +20,7 @@ public sealed record SessionView(string Name, string FullName, string Role, stri
 /// <param name="User">Who is signed in.</param>
 /// <param name="Address">The network address that signed in, or null if it is not known.</param>
 /// <param name="CreatedAt">When it began.</param>
+/// <param name="LastSeenAt">When it was used last, to a few minutes.</param>
 /// <param name="ExpiresAt">When it ends at the latest; it ends earlier after twelve hours without a request.</param>
 /// <param name="IsCurrent">Whether it is the session that asks.</param>
 public sealed record OpenSessionView(
@@ -27,6 +28,7 @@ public sealed record OpenSessionView(
     string User,
     string? Address,
     DateTimeOffset CreatedAt,
+    DateTimeOffset LastSeenAt,
     DateTimeOffset ExpiresAt,
     bool IsCurrent
 );
@@ -41,11 +43,21 @@ public sealed record EndedSessions(int Count);
 public sealed record PasswordBody(string Current, string Password);
 
 /// <summary>A request for an API token, with name and password unless signed in.</summary>
-/// <param name="Label">What it is for.</param>
+/// <param name="Label">What it is for, in at most 200 characters.</param>
 /// <param name="Name">The user's name.</param>
 /// <param name="Password">The password.</param>
 /// <param name="Days">After how many days it expires: 1 to 3650. Without a number after 365.</param>
-public sealed record TokenBody(string Label, string? Name = null, string? Password = null, int? Days = null);
+/// <param name="Role">
+/// The role it acts in at most: <c>viewer</c>, <c>operator</c>, <c>approver</c> or <c>administrator</c>; null for that of
+/// its user.
+/// </param>
+public sealed record TokenBody(
+    string Label,
+    string? Name = null,
+    string? Password = null,
+    int? Days = null,
+    string? Role = null
+);
 
 /// <summary>A new token.</summary>
 /// <param name="Token">The secret; it is not shown again.</param>
@@ -56,9 +68,19 @@ public sealed record IssuedToken(string Token, string User);
 /// <param name="Id">Its number.</param>
 /// <param name="User">Whose it is.</param>
 /// <param name="Label">What it is for.</param>
+/// <param name="Role">The role it acts in at most, or null for that of its user.</param>
 /// <param name="CreatedAt">When it was made.</param>
 /// <param name="ExpiresAt">When it becomes invalid, or null if never.</param>
-public sealed record TokenView(long Id, string User, string Label, DateTimeOffset CreatedAt, DateTimeOffset? ExpiresAt);
+/// <param name="LastUsedAt">When it was used last, to a few minutes; null if it never was.</param>
+public sealed record TokenView(
+    long Id,
+    string User,
+    string Label,
+    string? Role,
+    DateTimeOffset CreatedAt,
+    DateTimeOffset? ExpiresAt,
+    DateTimeOffset? LastUsedAt
+);
 
 /// <summary>A user.</summary>
 /// <param name="Name">The name to sign in with.</param>

@@ -113,6 +113,9 @@ public enum ErrorCode
     /// <summary>There is no such session of the console.</summary>
     UnknownSession,
 
+    /// <summary>The caller may not do this.</summary>
+    NotAllowed,
+
     /// <summary>Nobody would be left who can sign in as an administrator.</summary>
     LastAdministrator,
 

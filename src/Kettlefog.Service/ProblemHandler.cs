@@ -174,6 +174,7 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
             or ErrorCode.UnknownCluster
             or ErrorCode.UnknownUser
             or ErrorCode.UnknownSession => 404,
+            ErrorCode.NotAllowed => 403,
             ErrorCode.InvalidKey or ErrorCode.InvalidQuery => 400,
             ErrorCode.UnknownField
             or ErrorCode.InvalidChoice

@@ -6,6 +6,9 @@ namespace Kettlefog.Terminal;
 /// <summary>The options of a command that adds or changes a user, of the client and on the machine itself.</summary>
 public sealed class UserOptions
 {
+    /// <summary>The names of the roles, the least first.</summary>
+    internal static readonly string[] Roles = ["viewer", "operator", "approver", "administrator"];
+
     private readonly bool _isChange;
 
     private readonly Argument<string> _name;
@@ -38,7 +41,7 @@ public sealed class UserOptions
         _password.Description = isChange
             ? "Read a new password from standard input; the user's sessions end."
             : "Read the password from standard input; without a password the user signs in by link or token only.";
-        _role.AcceptOnlyFromAmong("viewer", "operator", "approver", "administrator");
+        _role.AcceptOnlyFromAmong(Roles);
         if (!isChange)
             _role.DefaultValueFactory = _ => "operator";
     }

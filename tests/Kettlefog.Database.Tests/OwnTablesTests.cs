@@ -44,7 +44,7 @@ public abstract class OwnTablesTests(Engine engine)
 
         // Generated numbers continue after restored ones.
         await again.Users.AddAsync("m.ashe", "M. Ashe", Role.Viewer, null, default);
-        await again.Tokens.IssueAsync("m.ashe", TokenPurpose.Api, "one", null, false, default);
+        await again.Tokens.IssueAsync(new NewSecret("m.ashe", TokenPurpose.Api, "one", null), default);
     }
 
     [Fact]
@@ -181,6 +181,7 @@ public abstract class OwnTablesTests(Engine engine)
         Path.GetFileName(backup).ShouldContain($".kettlefog-v{version}-");
         (await OwnTablesMaintenance.UpgradeAsync(file.Address, folder.Path, default)).ShouldBeNull();
         Operational(file).ShouldBe(before);
+        string.Join("\n", file.DumpAll()).ShouldNotContain("masterKey");
         using (
             var database = await OperationalDatabase.OpenAsync(
                 file.Address,

@@ -12,7 +12,10 @@ public abstract class UserTests(Engine engine)
         using var ledger = await Ledger.OpenAsync(engine);
         var users = ledger.Database.Users;
         await users.AddAsync("c.weeks", "Corin Weeks", Role.Operator, "fog over the quay", default);
-        var token = await ledger.Database.Tokens.IssueAsync("c.weeks", TokenPurpose.Api, "test", null, false, default);
+        var token = await ledger.Database.Tokens.IssueAsync(
+            new NewSecret("c.weeks", TokenPurpose.Api, "test", null),
+            default
+        );
         var stored = string.Join(
             '\n',
             ledger
@@ -27,8 +30,8 @@ public abstract class UserTests(Engine engine)
         (await users.CheckPasswordAsync("c.weeks", "fog over the quay", default))!.Role.ShouldBe(Role.Operator);
         (await users.CheckPasswordAsync("c.weeks", "fog over the key", default)).ShouldBeNull();
         (await users.CheckPasswordAsync("nobody", "fog over the quay", default)).ShouldBeNull();
-        (await ledger.Database.Tokens.CheckAsync(token, default))!.Name.ShouldBe("c.weeks");
-        (await ledger.Database.Tokens.CheckAsync(token + "0", default)).ShouldBeNull();
+        (await ledger.Database.Tokens.CheckAsync(token, true, default))!.Name.ShouldBe("c.weeks");
+        (await ledger.Database.Tokens.CheckAsync(token + "0", true, default)).ShouldBeNull();
     }
 
     [Fact]
@@ -38,22 +41,14 @@ public abstract class UserTests(Engine engine)
         var users = ledger.Database.Users;
         await users.AddAsync("c.weeks", "Corin Weeks", Role.Operator, null, default);
         var link = await ledger.Database.Tokens.IssueAsync(
-            "c.weeks",
-            TokenPurpose.SignInLink,
-            "link",
-            TimeSpan.FromHours(1),
-            false,
+            new NewSecret("c.weeks", TokenPurpose.SignInLink, "link", TimeSpan.FromHours(1)),
             default
         );
-        (await ledger.Database.Tokens.CheckAsync(link, default)).ShouldBeNull();
+        (await ledger.Database.Tokens.CheckAsync(link, true, default)).ShouldBeNull();
         (await ledger.Database.Tokens.RedeemLinkAsync(link, default))!.Name.ShouldBe("c.weeks");
         (await ledger.Database.Tokens.RedeemLinkAsync(link, default)).ShouldBeNull();
         var late = await ledger.Database.Tokens.IssueAsync(
-            "c.weeks",
-            TokenPurpose.SignInLink,
-            "link",
-            TimeSpan.FromHours(-1),
-            false,
+            new NewSecret("c.weeks", TokenPurpose.SignInLink, "link", TimeSpan.FromHours(-1)),
             default
         );
         (await ledger.Database.Tokens.RedeemLinkAsync(late, default)).ShouldBeNull();
@@ -68,11 +63,65 @@ public abstract class UserTests(Engine engine)
         using var ledger = await Ledger.OpenAsync(engine);
         var users = ledger.Database.Users;
         await users.AddAsync("c.weeks", "Corin Weeks", Role.Operator, null, default);
-        var token = await ledger.Database.Tokens.IssueAsync("c.weeks", TokenPurpose.Api, "test", null, false, default);
+        var token = await ledger.Database.Tokens.IssueAsync(
+            new NewSecret("c.weeks", TokenPurpose.Api, "test", null),
+            default
+        );
         var id = (await ledger.Database.Tokens.ListAsync("c.weeks", default)).Single().Id;
         (await ledger.Database.Tokens.RevokeAsync(id, "h.trewin", default)).ShouldBeFalse();
         (await ledger.Database.Tokens.RevokeAsync(id, "c.weeks", default)).ShouldBeTrue();
-        (await ledger.Database.Tokens.CheckAsync(token, default)).ShouldBeNull();
+        (await ledger.Database.Tokens.CheckAsync(token, true, default)).ShouldBeNull();
+    }
+
+    [Fact]
+    public async Task A_token_acts_in_no_higher_role_than_it_was_made_for()
+    {
+        using var ledger = await Ledger.OpenAsync(engine);
+        var (users, tokens) = (ledger.Database.Users, ledger.Database.Tokens);
+        await users.AddAsync("c.weeks", "Corin Weeks", Role.Approver, null, default);
+        await users.AddAsync("m.ashe", "Maud Ashe", Role.Administrator, null, default);
+        Task<string> MadeFor(Role? role, string label = "x") =>
+            tokens.IssueAsync(new NewSecret("c.weeks", TokenPurpose.Api, label, null, role), default);
+        async Task<Role> RoleOf(string token) => (await tokens.CheckAsync(token, true, default))!.Role;
+        var (own, reads, merges) = (await MadeFor(null), await MadeFor(Role.Viewer), await MadeFor(Role.Operator));
+        (await RoleOf(own), await RoleOf(reads), await RoleOf(merges)).ShouldBe(
+            (Role.Approver, Role.Viewer, Role.Operator)
+        );
+        (await tokens.ListAsync("c.weeks", default))
+            .Select(token => token.Role)
+            .ShouldBe([null, Role.Viewer, Role.Operator]);
+        (await ledger.RefusedAsync(() => MadeFor(Role.Administrator))).Message.ShouldBe(
+            "Corin Weeks is not administrator."
+        );
+        (await ledger.RefusedAsync(() => MadeFor(null, new string('x', 201)))).Message.ShouldBe(
+            "The purpose is too long: 201 characters."
+        );
+
+        // Who is less than the token allows acts as what they are.
+        await users.ChangeAsync("c.weeks", new UserChange(Role: Role.Viewer), default);
+        (await RoleOf(own), await RoleOf(reads), await RoleOf(merges)).ShouldBe(
+            (Role.Viewer, Role.Viewer, Role.Viewer)
+        );
+        ledger.File.Execute($"UPDATE {ledger.File.Own("token")} SET role = 'harbour master'");
+        await users.ChangeAsync("c.weeks", new UserChange(Role: Role.Administrator), default);
+        (await RoleOf(own)).ShouldBe(Role.Viewer, "a role that is not known is the least");
+    }
+
+    [Fact]
+    public async Task It_is_known_when_a_token_was_used_last()
+    {
+        using var ledger = await Ledger.OpenAsync(engine);
+        var tokens = ledger.Database.Tokens;
+        await ledger.Database.Users.AddAsync("c.weeks", "Corin Weeks", Role.Operator, null, default);
+        var token = await tokens.IssueAsync(new NewSecret("c.weeks", TokenPurpose.Api, "x", null), default);
+        await tokens.CheckAsync(token, false, default);
+        (await tokens.ListAsync(null, default)).Single().LastUsedAt.ShouldBeNull("it was only asked about");
+        await tokens.CheckAsync(token, true, default);
+        var used = (await tokens.ListAsync(null, default)).Single().LastUsedAt!.Value;
+        (DateTimeOffset.UtcNow - used).TotalMinutes.ShouldBeLessThan(2);
+        ledger.File.Execute($"UPDATE {ledger.File.Own("token")} SET last_used_at = '2026-01-01T00:00:00Z'");
+        await tokens.CheckAsync(token, true, default);
+        (await tokens.ListAsync(null, default)).Single().LastUsedAt!.Value.ShouldBeGreaterThanOrEqualTo(used);
     }
 
     [Theory]

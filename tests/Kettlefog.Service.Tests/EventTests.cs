@@ -77,7 +77,9 @@ public class EventTests(ServiceFixture fixture)
     public async Task A_stream_ends_with_the_token_of_its_listener()
     {
         await using var service = await RunningService.StartAsync(20);
-        var issued = await service.Client.IssueTokenAsync(new TokenBody("listener"));
+        var issued = await service
+            .ClientFor(null)
+            .IssueTokenAsync(new TokenBody("listener", "c.weeks", "tide over the bar"));
         using var http = new HttpClient { BaseAddress = service.Address };
         http.DefaultRequestHeaders.Authorization = new AuthenticationHeaderValue("Bearer", issued.Token);
         using var enough = new CancellationTokenSource(TimeSpan.FromMinutes(3));

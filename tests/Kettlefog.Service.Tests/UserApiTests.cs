@@ -100,14 +100,19 @@ public class UserApiTests(ServiceFixture fixture)
         (await administrator.ChangeUserAsync("c.weeks", new UserChangeBody(Role: "administrator"))).Role.ShouldBe(
             "administrator"
         );
-        (await browser.Http.GetAsync("api/users")).StatusCode.ShouldBe(HttpStatusCode.OK);
-        await administrator.ChangeUserAsync("c.weeks", new UserChangeBody(Role: "operator", FullName: "C. Weeks"));
-        (await browser.Http.GetFromJsonAsync<SessionView>("api/session"))!.FullName.ShouldBe("C. Weeks");
+        (await browser.Http.GetAsync("api/session")).StatusCode.ShouldBe(
+            HttpStatusCode.Unauthorized,
+            "a session ends with its role"
+        );
+        using var again = await SignInAsync(service);
+        (await again.Http.GetAsync("api/users")).StatusCode.ShouldBe(HttpStatusCode.OK);
+        await administrator.ChangeUserAsync("c.weeks", new UserChangeBody(FullName: "C. Weeks"));
+        (await again.Http.GetFromJsonAsync<SessionView>("api/session"))!.FullName.ShouldBe("C. Weeks");
 
         (
             await administrator.ChangeUserAsync("c.weeks", new UserChangeBody(IsDisabled: true))
         ).DisabledAt.ShouldNotBeNull();
-        (await browser.Http.GetAsync("api/session")).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
+        (await again.Http.GetAsync("api/session")).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
         await MergeApiTests.RefusedAsync(() => service.Client.SessionAsync(), 401, "not-signed-in");
         await administrator.ChangeUserAsync("c.weeks", new UserChangeBody(IsDisabled: false));
         (await service.Client.SessionAsync()).Name.ShouldBe("c.weeks");
@@ -152,6 +157,83 @@ public class UserApiTests(ServiceFixture fixture)
             () => service.ClientFor(null).IssueTokenAsync(new TokenBody("x", "c.weeks", "tide over the bar")),
             401,
             "sign-in-refused"
+        );
+    }
+
+    [Fact]
+    public async Task A_cookie_holds_the_secret_of_its_session_and_no_script_can_read_it()
+    {
+        await using var service = await RunningService.StartAsync(20);
+        using var http = new HttpClient(new HttpClientHandler { UseCookies = false }) { BaseAddress = service.Address };
+        using var signedIn = await http.PostAsJsonAsync("api/session", new SignInBody("c.weeks", "tide over the bar"));
+        var cookie = signedIn.Headers.GetValues("Set-Cookie").ShouldHaveSingleItem();
+        cookie.ShouldStartWith("kettlefog=");
+        foreach (var attribute in new[] { "httponly", "samesite=strict", "path=/" })
+            cookie.ShouldContain(attribute, Case.Insensitive);
+        cookie.ShouldNotContain("domain", Case.Insensitive);
+        (await StatusWithAsync(cookie.Split(';')[0])).ShouldBe(HttpStatusCode.OK);
+        (await StatusWithAsync("kettlefog=")).ShouldBe(HttpStatusCode.Unauthorized);
+        (await StatusWithAsync("kettlefog=" + new string('A', 4_000))).ShouldBe(HttpStatusCode.Unauthorized);
+        (await StatusWithAsync($"{cookie.Split(';')[0]}A")).ShouldBe(HttpStatusCode.Unauthorized);
+
+        async Task<HttpStatusCode> StatusWithAsync(string value)
+        {
+            using var request = new HttpRequestMessage(HttpMethod.Get, "api/session");
+            request.Headers.Add("Cookie", value);
+            return (await http.SendAsync(request)).StatusCode;
+        }
+    }
+
+    [Fact]
+    public async Task An_anti_forgery_token_is_that_of_its_session()
+    {
+        await using var service = await RunningService.StartAsync(20);
+        using var mine = await SignInAsync(service);
+        using var other = await SignInAsync(service);
+        var given = other.Http.DefaultRequestHeaders.GetValues("X-Kettlefog-Antiforgery").Single();
+        foreach (var wrong in new[] { given, "", "x", new string('x', 5_000) })
+        {
+            mine.Http.DefaultRequestHeaders.Remove("X-Kettlefog-Antiforgery");
+            mine.Http.DefaultRequestHeaders.Add("X-Kettlefog-Antiforgery", wrong);
+            using var refused = await mine.Http.DeleteAsync("api/session");
+            refused.StatusCode.ShouldBe(HttpStatusCode.BadRequest);
+        }
+
+        using var ended = await other.Http.DeleteAsync("api/session");
+        ended.StatusCode.ShouldBe(HttpStatusCode.NoContent);
+    }
+
+    [Fact]
+    public async Task A_token_makes_no_tokens_and_one_for_reading_changes_nothing()
+    {
+        await using var service = await RunningService.StartAsync(20);
+        (
+            await MergeApiTests.RefusedAsync(
+                () => service.Client.IssueTokenAsync(new TokenBody("child")),
+                403,
+                "not-allowed"
+            )
+        ).Title.ShouldBe("A token cannot create tokens.");
+        var issued = await service
+            .ClientFor(null)
+            .IssueTokenAsync(new TokenBody("reads", "c.weeks", "tide over the bar", 90, "viewer"));
+        var reads = service.ClientFor(issued.Token);
+        (await reads.SessionAsync()).Role.ShouldBe("viewer");
+        await MergeApiTests.RefusedAsync(
+            () => reads.MarkPairNonDuplicatesAsync(new PairBody("vendor", "1010", "1011", "two firms")),
+            403,
+            "not-allowed"
+        );
+        var listed = (await service.Client.TokensAsync()).Single(token => token.Label == "reads");
+        listed.Role.ShouldBe("viewer");
+        listed.LastUsedAt.ShouldNotBeNull();
+        await MergeApiTests.RefusedAsync(
+            () =>
+                service
+                    .ClientFor(null)
+                    .IssueTokenAsync(new TokenBody("x", "c.weeks", "tide over the bar", Role: "administrator")),
+            422,
+            "invalid-choice"
         );
     }
 

@@ -152,8 +152,8 @@ export const api = {
   endSessions: (name: string) =>
     answer(http.DELETE("/api/users/{name}/sessions", { params: { path: { name } } })),
   tokens: () => answer(http.GET("/api/tokens")),
-  issueToken: (label: string, days: number) =>
-    answer(http.POST("/api/tokens", { body: { label, name: null, password: null, days } })),
+  issueToken: (label: string, days: number, role: string | null) =>
+    answer(http.POST("/api/tokens", { body: { label, name: null, password: null, days, role } })),
   revokeToken: (id: number) => answer(http.DELETE("/api/tokens/{id}", { params: { path: { id } } })),
   health: () => fetch("/healthz").then((response) => response.json() as Promise<Health>),
   search: (

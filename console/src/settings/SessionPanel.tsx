@@ -49,6 +49,7 @@ export function SessionPanel({ session }: { session: Session }) {
               cell: (each) => each.address ?? <span className="muted">{t`not known`}</span>,
             },
             { head: t`Began`, kind: "short", cell: (each) => moment(each.createdAt) },
+            { head: t`Last used`, kind: "short", cell: (each) => moment(each.lastSeenAt) },
             { head: t`Ends at the latest`, kind: "short", cell: (each) => moment(each.expiresAt) },
             {
               said: t`End`,

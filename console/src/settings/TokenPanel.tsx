@@ -9,6 +9,7 @@ import { ProblemNote } from "../ui/ProblemNote";
 import { Reading } from "../ui/Reading";
 import { refresh } from "../ui/refresh";
 import { Table } from "../ui/Table";
+import { roles } from "./roles";
 
 const lifetimes = [
   { value: "7", label: t`7 days` },
@@ -22,11 +23,12 @@ export function TokenPanel({ session }: { session: Session }) {
   const queries = useQueryClient();
   const [label, setLabel] = useState("");
   const [days, setDays] = useState("365");
+  const [role, setRole] = useState("");
   const [asked, setAsked] = useState<number | null>(null);
   const tokens = useQuery({ queryKey: ["tokens"], queryFn: api.tokens });
   const fresh = () => refresh(queries, { queryKey: ["tokens"] });
   const issue = useMutation({
-    mutationFn: () => api.issueToken(label.trim(), Number(days)),
+    mutationFn: () => api.issueToken(label.trim(), Number(days), role || null),
     onSuccess: () => setLabel(""),
     onSettled: fresh,
   });
@@ -85,12 +87,22 @@ export function TokenPanel({ session }: { session: Session }) {
                 token.label ? <bdi>{token.label}</bdi> : <span className="muted">{t`nothing said`}</span>,
             },
             { head: t`User`, cell: (token) => token.user },
+            {
+              head: t`Acts as`,
+              cell: (token) => (token.role ? token.role : <span className="muted">{t`its user`}</span>),
+            },
             { head: t`Created`, kind: "short", cell: (token) => moment(token.createdAt) },
             {
               head: t`Expires`,
               kind: "short",
               cell: (token) =>
                 token.expiresAt ? moment(token.expiresAt) : <span className="muted">{t`never`}</span>,
+            },
+            {
+              head: t`Last used`,
+              kind: "short",
+              cell: (token) =>
+                token.lastUsedAt ? moment(token.lastUsedAt) : <span className="muted">{t`never`}</span>,
             },
             {
               said: t`Revoke`,
@@ -138,6 +150,19 @@ export function TokenPanel({ session }: { session: Session }) {
           value={days}
           data={lifetimes}
           onChange={(event) => setDays(event.currentTarget.value)}
+        />
+        <NativeSelect
+          size="xs"
+          label={t`Acts as`}
+          value={role}
+          data={[
+            { value: "", label: t`its user: ${session.role}` },
+            ...roles.slice(
+              0,
+              roles.findIndex((each) => each.value === session.role),
+            ),
+          ]}
+          onChange={(event) => setRole(event.currentTarget.value)}
         />
         <Button
           size="compact-md"

@@ -11,6 +11,7 @@ import { Reading } from "../ui/Reading";
 import { refresh } from "../ui/refresh";
 import { Table } from "../ui/Table";
 import { ChangeUser } from "./ChangeUser";
+import { minimumPassword } from "./passwords";
 import { roles } from "./roles";
 
 const nobody = { name: "", fullName: "", role: "operator", password: "" };
@@ -41,7 +42,9 @@ export function UserPanel({ session }: { session: Session }) {
     ? t`A user needs a name.`
     : !fresh.fullName.trim()
       ? t`A user needs a full name.`
-      : null;
+      : fresh.password && fresh.password.length < minimumPassword
+        ? t`A password needs at least ${minimumPassword} characters.`
+        : null;
   const submit = (event: FormEvent) => {
     event.preventDefault();
     if (!missing) add.mutate();

@@ -33,7 +33,11 @@ internal static class SignInCommands
                 using var http = CommonOptions.Http(address);
                 var token = result.GetValue(stdin)
                     ? (await Console.In.ReadLineAsync(cancellationToken) ?? "").Trim()
-                    : await IssueAsync(new KettlefogClient(http), result.GetValue(name), cancellationToken);
+                    : await IssueAsync(
+                        new KettlefogClient(http),
+                        new TokenBody($"kettlefog on {Environment.MachineName}", result.GetValue(name)),
+                        cancellationToken
+                    );
                 var session = await new KettlefogClient(http, token).SessionAsync(cancellationToken);
                 new SignInFile(address.ToString(), token).Write();
                 Console.Out.WriteLine($"Signed in to {address} as {session.Name} ({session.Role}).");
@@ -83,20 +87,16 @@ internal static class SignInCommands
             }
         );
 
-    private static async Task<string> IssueAsync(
+    /// <summary>Creates a token; asks for the password, and for the name unless it is given.</summary>
+    public static async Task<string> IssueAsync(
         KettlefogClient client,
-        string? name,
+        TokenBody body,
         CancellationToken cancellationToken
     )
     {
-        name ??= Ask("User: ", hidden: false);
-        var password = Ask("Password: ", hidden: true);
-        return (
-            await client.IssueTokenAsync(
-                new TokenBody($"kettlefog on {Environment.MachineName}", name, password),
-                cancellationToken
-            )
-        ).Token;
+        var named = body with { Name = body.Name ?? Ask("User: ", hidden: false) };
+        var whole = named with { Password = Ask("Password: ", hidden: true) };
+        return (await client.IssueTokenAsync(whole, cancellationToken)).Token;
     }
 
     private static string Ask(string question, bool hidden)

@@ -1,5 +1,7 @@
 using System.CommandLine;
 using System.Globalization;
+using Kettlefog.Client;
+using Kettlefog.Contracts;
 using Kettlefog.Terminal;
 
 namespace Kettlefog.Cli.Commands;
@@ -60,7 +62,7 @@ internal static class UserCommands
                     .Print(
                         sessions,
                         new Grid(
-                            ["id", "user", "address", "began", "ends"],
+                            ["id", "user", "address", "began", "used", "ends"],
                             [
                                 .. sessions.Select(session =>
                                     (IReadOnlyList<string?>)
@@ -69,6 +71,7 @@ internal static class UserCommands
                                             session.User,
                                             session.Address,
                                             TextFormat.Minute(session.CreatedAt),
+                                            TextFormat.Minute(session.LastSeenAt),
                                             TextFormat.Minute(session.ExpiresAt),
                                         ]
                                 ),
@@ -134,7 +137,7 @@ internal static class UserCommands
                     .Print(
                         tokens,
                         new Grid(
-                            ["id", "user", "label", "made", "expires"],
+                            ["id", "user", "label", "role", "made", "expires", "used"],
                             [
                                 .. tokens.Select(token =>
                                     (IReadOnlyList<string?>)
@@ -142,8 +145,10 @@ internal static class UserCommands
                                             token.Id.ToString(CultureInfo.InvariantCulture),
                                             token.User,
                                             token.Label,
+                                            token.Role,
                                             TextFormat.Date(token.CreatedAt),
                                             DateOf(token.ExpiresAt),
+                                            token.LastUsedAt is { } used ? TextFormat.Minute(used) : null,
                                         ]
                                 ),
                             ]
@@ -164,7 +169,44 @@ internal static class UserCommands
                 return 0;
             }
         );
-        return new Command("tokens", "Manage API tokens.") { list, revoke };
+        return new Command("tokens", "Manage API tokens.") { list, CreateToken(), revoke };
+    }
+
+    private static Command CreateToken()
+    {
+        var label = new Option<string>("--label") { Description = "What the token is for.", Required = true };
+        var user = new Option<string?>("--user") { Description = "Name to sign in with (default: ask)." };
+        var (days, role) = (TokenOptions.Days(), TokenOptions.Role());
+        var command = new Command(
+            "create",
+            CommandHelp.WithExamples(
+                "Create an API token with your password, and print it.",
+                "tokens create --label nightly --role viewer --days 90"
+            )
+        )
+        {
+            label,
+            user,
+            days,
+            role,
+        };
+        command.SetAction(
+            async (result, cancellationToken) =>
+            {
+                using var http = CommonOptions.Http(CommonOptions.AddressOf(result));
+                var body = new TokenBody(
+                    result.GetRequiredValue(label),
+                    result.GetValue(user),
+                    Days: result.GetValue(days),
+                    Role: result.GetValue(role)
+                );
+                Console.Out.WriteLine(
+                    await SignInCommands.IssueAsync(new KettlefogClient(http), body, cancellationToken)
+                );
+                return 0;
+            }
+        );
+        return command;
     }
 
     private static Command Add()

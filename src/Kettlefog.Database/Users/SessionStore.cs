@@ -10,6 +10,7 @@ namespace Kettlefog.Database.Users;
 /// <param name="User">Who is signed in.</param>
 /// <param name="Address">The network address that signed in, or null if it is not known.</param>
 /// <param name="CreatedAt">When it began.</param>
+/// <param name="LastSeenAt">When it was used last, to a few minutes.</param>
 /// <param name="ExpiresAt">When it ends at the latest.</param>
 /// <param name="IsCurrent">Whether it is the session that asks.</param>
 public sealed record ConsoleSession(
@@ -17,6 +18,7 @@ public sealed record ConsoleSession(
     string User,
     string? Address,
     DateTimeOffset CreatedAt,
+    DateTimeOffset LastSeenAt,
     DateTimeOffset ExpiresAt,
     bool IsCurrent
 );
@@ -29,6 +31,9 @@ public sealed class SessionStore
 {
     /// <summary>How long a session lasts at most.</summary>
     public static readonly TimeSpan Lifetime = TimeSpan.FromDays(7);
+
+    /// <summary>How long a session lasts that nobody uses.</summary>
+    public static readonly TimeSpan IdleLimit = TimeSpan.FromHours(12);
 
     private readonly DatabaseEngine _engine;
     private readonly TimeProvider _clock;
@@ -55,16 +60,13 @@ public sealed class SessionStore
         var rows = new UserRows(session);
         if (await rows.FindAsync(user, cancellationToken) is not { IsDisabled: false })
             return null;
-        await session.ExecuteAsync(
-            Sql.Of($"DELETE FROM {Sessions} WHERE expires_at < {UserRows.Write(now)}"),
-            cancellationToken
-        );
+        await session.ExecuteAsync(Sql.Of($"DELETE FROM {Sessions} WHERE NOT ({IsOpen(now)})"), cancellationToken);
         await session.ExecuteAsync(
             Sql.Of(
                 $"""
-                INSERT INTO {Sessions} (hash, user_name, address, created_at, expires_at)
+                INSERT INTO {Sessions} (hash, user_name, address, created_at, last_seen_at, expires_at)
                 VALUES ({Sha256Digest.OfText(secret)}, {user}, {address}, {UserRows.Write(now)},
-                        {UserRows.Write(now + Lifetime)})
+                        {UserRows.Write(now)}, {UserRows.Write(now + Lifetime)})
                 """
             ),
             cancellationToken
@@ -75,22 +77,41 @@ public sealed class SessionStore
     }
 
     /// <summary>The user of a session, or null if it is over.</summary>
-    public async Task<User?> CheckAsync(string secret, CancellationToken cancellationToken)
+    /// <param name="secret">The secret of the session.</param>
+    /// <param name="isUse">Whether the session is used; if not, it is only asked about.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public async Task<User?> CheckAsync(string secret, bool isUse, CancellationToken cancellationToken)
     {
-        await using var session = await _engine.OpenReadAsync(cancellationToken);
-        return (
-            await new UserRows(session).QueryAsync(
-                Sql.Of(
-                    $"""
-                    JOIN {Sessions} s ON s.user_name = u.name
-                    WHERE s.hash = {Sha256Digest.OfText(secret)} AND s.expires_at >= {UserRows.Write(
-                        _clock.GetUtcNow()
-                    )} AND u.disabled_at IS NULL
-                    """
-                ),
-                cancellationToken
-            )
-        ).SingleOrDefault();
+        var now = _clock.GetUtcNow();
+        var hash = Sha256Digest.OfText(secret);
+        User? user;
+        string? lastSeen = null;
+        await using (var session = await _engine.OpenReadAsync(cancellationToken))
+        {
+            user = (
+                await new UserRows(session).QueryAsync(
+                    Sql.Of(
+                        $"""
+                        JOIN {Sessions} s ON s.user_name = u.name
+                        WHERE s.hash = {hash} AND {IsOpen(now)} AND u.disabled_at IS NULL
+                        """
+                    ),
+                    cancellationToken
+                )
+            ).SingleOrDefault();
+            if (user is not null && isUse)
+                lastSeen = (
+                    await session.QueryAsync(
+                        Sql.Of($"SELECT last_seen_at FROM {Sessions} WHERE hash = {hash}"),
+                        row => row.Text(),
+                        cancellationToken
+                    )
+                ).SingleOrDefault();
+        }
+
+        if (lastSeen is not null)
+            await LastUse.NoteAsync(_engine, Sessions, "last_seen_at", hash, lastSeen, now, cancellationToken);
+        return user;
     }
 
     /// <summary>The sessions that are not over, the newest first.</summary>
@@ -108,14 +129,15 @@ public sealed class SessionStore
         return await session.QueryAsync(
             Sql.Of(
                 $"""
-                SELECT id, user_name, address, created_at, expires_at, hash FROM {Sessions}
-                WHERE {OfUser(user)} AND expires_at >= {UserRows.Write(_clock.GetUtcNow())} ORDER BY id DESC
+                SELECT id, user_name, address, created_at, last_seen_at, expires_at, hash FROM {Sessions}
+                WHERE {OfUser(user)} AND {IsOpen(_clock.GetUtcNow())} ORDER BY id DESC
                 """
             ),
             row => new ConsoleSession(
                 row.Long(),
                 row.Text(),
                 row.OptionalText(),
+                StoredTimestamp.Read(row.Text()),
                 StoredTimestamp.Read(row.Text()),
                 StoredTimestamp.Read(row.Text()),
                 row.Text() == hash
@@ -142,6 +164,9 @@ public sealed class SessionStore
         DeleteAsync(OfUser(user), cancellationToken);
 
     private Sql Sessions => _engine.Dialect.Own("session");
+
+    private static Sql IsOpen(DateTimeOffset now) =>
+        Sql.Of($"expires_at >= {UserRows.Write(now)} AND last_seen_at >= {UserRows.Write(now - IdleLimit)}");
 
     private static Sql OfUser(string? user) => user is null ? Sql.Of($"1 = 1") : Sql.Of($"user_name = {user}");
 

@@ -21,9 +21,39 @@ public enum TokenPurpose
 /// <param name="Id">Its number.</param>
 /// <param name="User">Its owner.</param>
 /// <param name="Label">What it is for, in the user's words.</param>
+/// <param name="Role">The role it acts in at most, or null for that of its owner.</param>
 /// <param name="CreatedAt">When it was created.</param>
 /// <param name="ExpiresAt">When it becomes invalid, or null if never.</param>
-public sealed record Token(long Id, string User, string Label, DateTimeOffset CreatedAt, DateTimeOffset? ExpiresAt);
+/// <param name="LastUsedAt">When it was used last, to a few minutes; null if it never was.</param>
+public sealed record Token(
+    long Id,
+    string User,
+    string Label,
+    Role? Role,
+    DateTimeOffset CreatedAt,
+    DateTimeOffset? ExpiresAt,
+    DateTimeOffset? LastUsedAt
+);
+
+/// <summary>A secret to create for a user.</summary>
+/// <param name="User">The user's name.</param>
+/// <param name="Purpose">Its purpose.</param>
+/// <param name="Label">What it is for, in the user's words; at most <see cref="MaxLabel"/> characters.</param>
+/// <param name="Lifetime">Its lifetime, or null if it is valid until revoked.</param>
+/// <param name="Role">The role it acts in at most, or null for that of its owner.</param>
+/// <param name="IsSignIn">Whether the user signs in by it, having given a password.</param>
+public sealed record NewSecret(
+    string User,
+    TokenPurpose Purpose,
+    string Label,
+    TimeSpan? Lifetime,
+    Role? Role = null,
+    bool IsSignIn = false
+)
+{
+    /// <summary>The length of a label, at most.</summary>
+    public const int MaxLabel = 200;
+}
 
 /// <summary>Stores API tokens and sign-in links; their secrets only as hashes.</summary>
 public sealed class TokenStore
@@ -40,23 +70,22 @@ public sealed class TokenStore
     }
 
     /// <summary>Creates a secret for a user.</summary>
-    /// <param name="user">The user's name.</param>
-    /// <param name="purpose">Its purpose.</param>
-    /// <param name="label">What it is for, in the user's words.</param>
-    /// <param name="lifetime">Its lifetime, or null if it is valid until revoked.</param>
-    /// <param name="isSignIn">Whether the user signs in by it, having given a password.</param>
+    /// <param name="asked">What is asked for.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <returns>The secret, which cannot be read again, because only its hash is stored.</returns>
-    /// <exception cref="KettlefogException">There is no such user, or it is disabled.</exception>
-    public async Task<string> IssueAsync(
-        string user,
-        TokenPurpose purpose,
-        string label,
-        TimeSpan? lifetime,
-        bool isSignIn,
-        CancellationToken cancellationToken
-    )
+    /// <exception cref="KettlefogException">
+    /// There is no such user, or it is disabled; the label is too long; or the role is more than the user has.
+    /// </exception>
+    public async Task<string> IssueAsync(NewSecret asked, CancellationToken cancellationToken)
     {
+        ArgumentNullException.ThrowIfNull(asked);
+        var (user, purpose, label, lifetime, role, isSignIn) = asked;
+        if (label.Length > NewSecret.MaxLabel)
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                $"The purpose is too long: {label.Length} characters.",
+                $"Use at most {NewSecret.MaxLabel}."
+            );
         var secret = TokenPrefix + Secret.Create();
         var now = _clock.GetUtcNow();
         await using var session = await _engine.OpenWriteAsync(cancellationToken);
@@ -69,6 +98,12 @@ public sealed class TokenStore
                 $"The user '{user}' is disabled.",
                 "Enable the user first."
             );
+        if (role > owner.Role)
+            throw new KettlefogException(
+                ErrorCode.InvalidChoice,
+                $"{owner.FullName} is not {EnumName.Of(role.Value)}.",
+                $"Choose {EnumName.Of(owner.Role)} or less, or leave the role out."
+            );
         await session.ExecuteAsync(
             Sql.Of($"DELETE FROM {Tokens} WHERE expires_at < {UserRows.Write(now)}"),
             cancellationToken
@@ -78,9 +113,10 @@ public sealed class TokenStore
         await session.ExecuteAsync(
             Sql.Of(
                 $"""
-                INSERT INTO {Tokens} (hash, user_name, purpose, label, created_at, expires_at)
+                INSERT INTO {Tokens} (hash, user_name, purpose, label, created_at, expires_at, role)
                 VALUES ({Sha256Digest.OfText(secret)}, {user}, {EnumName.Of(purpose)}, {label}, {UserRows.Write(now)},
-                        {(lifetime is { } span ? UserRows.Write(now + span) : null)})
+                        {(lifetime is { } span ? UserRows.Write(now + span) : null)},
+                        {(role is { } most ? EnumName.Of(most) : null)})
                 """
             ),
             cancellationToken
@@ -89,23 +125,45 @@ public sealed class TokenStore
         return secret;
     }
 
-    /// <summary>The user of an API token, or null.</summary>
-    public async Task<User?> CheckAsync(string secret, CancellationToken cancellationToken)
+    /// <summary>The user of an API token, in the role in which the token acts; or null.</summary>
+    /// <param name="secret">The token.</param>
+    /// <param name="isUse">Whether the token is used; if not, it is only asked about.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public async Task<User?> CheckAsync(string secret, bool isUse, CancellationToken cancellationToken)
     {
-        await using var session = await _engine.OpenReadAsync(cancellationToken);
-        return (
-            await new UserRows(session).QueryAsync(
-                Sql.Of(
-                    $"""
-                    JOIN {Tokens} t ON t.user_name = u.name
-                    WHERE t.hash = {Sha256Digest.OfText(secret)} AND t.purpose = {EnumName.Of(TokenPurpose.Api)}
-                      AND (t.expires_at IS NULL OR t.expires_at >= {UserRows.Write(_clock.GetUtcNow())})
-                      AND u.disabled_at IS NULL
-                    """
-                ),
-                cancellationToken
-            )
-        ).SingleOrDefault();
+        var now = _clock.GetUtcNow();
+        var hash = Sha256Digest.OfText(secret);
+        User? user;
+        (Role? Role, string LastUsed) token;
+        await using (var session = await _engine.OpenReadAsync(cancellationToken))
+        {
+            user = (
+                await new UserRows(session).QueryAsync(
+                    Sql.Of(
+                        $"""
+                        JOIN {Tokens} t ON t.user_name = u.name
+                        WHERE t.hash = {hash} AND t.purpose = {EnumName.Of(TokenPurpose.Api)}
+                          AND (t.expires_at IS NULL OR t.expires_at >= {UserRows.Write(now)})
+                          AND u.disabled_at IS NULL
+                        """
+                    ),
+                    cancellationToken
+                )
+            ).SingleOrDefault();
+            if (user is null)
+                return null;
+            token = (
+                await session.QueryAsync(
+                    Sql.Of($"SELECT role, last_used_at FROM {Tokens} WHERE hash = {hash}"),
+                    row => (ReadRole(row.OptionalText()), row.OptionalText() ?? ""),
+                    cancellationToken
+                )
+            ).Single();
+        }
+
+        if (isUse)
+            await LastUse.NoteAsync(_engine, Tokens, "last_used_at", hash, token.LastUsed, now, cancellationToken);
+        return token.Role < user.Role ? user with { Role = token.Role.Value } : user;
     }
 
     /// <summary>Consumes a sign-in link.</summary>
@@ -141,7 +199,7 @@ public sealed class TokenStore
         return await session.QueryAsync(
             Sql.Of(
                 $"""
-                SELECT id, user_name, label, created_at, expires_at FROM {Tokens}
+                SELECT id, user_name, label, role, created_at, expires_at, last_used_at FROM {Tokens}
                 WHERE purpose = {EnumName.Of(TokenPurpose.Api)} AND {ofUser}
                   AND (expires_at IS NULL OR expires_at >= {UserRows.Write(_clock.GetUtcNow())})
                 ORDER BY id
@@ -151,7 +209,9 @@ public sealed class TokenStore
                 row.Long(),
                 row.Text(),
                 row.Text(),
+                ReadRole(row.OptionalText()),
                 StoredTimestamp.Read(row.Text()),
+                StoredTimestamp.ReadOptional(row.OptionalText()),
                 StoredTimestamp.ReadOptional(row.OptionalText())
             ),
             cancellationToken
@@ -174,6 +234,12 @@ public sealed class TokenStore
         await session.CommitAsync(cancellationToken);
         return revoked > 0;
     }
+
+    /// <summary>A role that this program does not know is the least.</summary>
+    private static Role? ReadRole(string? name) =>
+        name is null ? null
+        : EnumName.TryRead<Role>(name, out var role) ? role
+        : Role.Viewer;
 
     private Sql Tokens => _engine.Dialect.Own("token");
 }

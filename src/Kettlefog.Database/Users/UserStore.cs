@@ -192,7 +192,7 @@ public sealed class UserStore
             ),
             cancellationToken
         );
-        if (changed.IsDisabled || hash is not null)
+        if (changed.IsDisabled || changed.Role != user.Role || hash is not null)
             await EndAccessAsync(session, name, null, cancellationToken);
         await session.CommitAsync(cancellationToken);
         return changed;
@@ -238,28 +238,7 @@ public sealed class UserStore
         return PasswordHash.Matches(password, found?.Hash) && !found!.Value.User.IsDisabled ? found.Value.User : null;
     }
 
-    /// <summary>The keys that protect the service's cookies, as XML.</summary>
-    public async Task<IReadOnlyList<string>> ReadKeyRingAsync(CancellationToken cancellationToken)
-    {
-        await using var session = await _engine.OpenReadAsync(cancellationToken);
-        return await session.QueryAsync(
-            Sql.Of($"SELECT xml FROM {KeyRing} ORDER BY id"),
-            row => row.Text(),
-            cancellationToken
-        );
-    }
-
-    /// <summary>Adds a key that protects the service's cookies.</summary>
-    public async Task AddToKeyRingAsync(string xml, CancellationToken cancellationToken)
-    {
-        await using var session = await _engine.OpenWriteAsync(cancellationToken);
-        await session.ExecuteAsync(Sql.Of($"INSERT INTO {KeyRing} (xml) VALUES ({xml})"), cancellationToken);
-        await session.CommitAsync(cancellationToken);
-    }
-
     private Sql Users => _engine.Dialect.Own("user");
-
-    private Sql KeyRing => _engine.Dialect.Own("key_ring");
 
     private static bool IsAdministrator(User user) => user.Role == Role.Administrator && !user.IsDisabled;
 

@@ -82,11 +82,7 @@ internal static class ServiceCommand
                 var link = await UserOnMachineCommands
                     .Tokens(result)
                     .IssueAsync(
-                        user,
-                        TokenPurpose.SignInLink,
-                        "start",
-                        TimeSpan.FromHours(1),
-                        isSignIn: false,
+                        new NewSecret(user, TokenPurpose.SignInLink, "start", TimeSpan.FromHours(1)),
                         cancellationToken
                     );
                 await ServiceHost.RunAsync(database, settings.Host, settings.Port, cancellationToken, address =>

@@ -55,14 +55,7 @@ internal static class SetupCommand
             var user = await AdministratorAsync(database);
             var token = await OperationalDatabase
                 .OpenTokens(database, TimeProvider.System)
-                .IssueAsync(
-                    user,
-                    TokenPurpose.Api,
-                    "setup",
-                    TimeSpan.FromDays(365),
-                    isSignIn: false,
-                    cancellationToken
-                );
+                .IssueAsync(new NewSecret(user, TokenPurpose.Api, "setup", TimeSpan.FromDays(365)), cancellationToken);
             var port = result.GetValue(ServiceSettings.PortOption) ?? 7420;
             Write(database, map, port);
             Prompts.Step(5, "Done");

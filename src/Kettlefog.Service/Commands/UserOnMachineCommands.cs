@@ -67,22 +67,15 @@ internal static class UserOnMachineCommands
 
     public static Command Token()
     {
-        var days = new Option<int>("--days")
-        {
-            Description = "Days until it expires, at most 3650.",
-            DefaultValueFactory = _ => 365,
-        };
-        days.Validators.Add(result =>
-        {
-            if (result.GetValueOrDefault<int>() is < 1 or > 3650)
-                result.AddError("'--days' is 1 to 3650.");
-        });
+        var (days, role) = (TokenOptions.Days(), TokenOptions.Role());
         return Issue(
             "token",
             "Create an API token for a user and print it.",
             TokenPurpose.Api,
             result => TimeSpan.FromDays(result.GetValue(days)),
-            days
+            result => EnumName.TryRead<Role>(result.GetValue(role) ?? "", out var most) ? most : null,
+            days,
+            role
         );
     }
 
@@ -91,7 +84,8 @@ internal static class UserOnMachineCommands
             "sign-in-link",
             "Create a secret for one sign-in within an hour and print it.",
             TokenPurpose.SignInLink,
-            _ => TimeSpan.FromHours(1)
+            _ => TimeSpan.FromHours(1),
+            _ => null
         );
 
     public static TokenStore Tokens(ParseResult result) =>
@@ -105,6 +99,7 @@ internal static class UserOnMachineCommands
         string description,
         TokenPurpose purpose,
         Func<ParseResult, TimeSpan> lifetime,
+        Func<ParseResult, Role?> role,
         params Option[] options
     )
     {
@@ -130,11 +125,13 @@ internal static class UserOnMachineCommands
                 Console.WriteLine(
                     await Tokens(result)
                         .IssueAsync(
-                            result.GetRequiredValue(user),
-                            purpose,
-                            result.GetRequiredValue(label),
-                            lifetime(result),
-                            isSignIn: false,
+                            new NewSecret(
+                                result.GetRequiredValue(user),
+                                purpose,
+                                result.GetRequiredValue(label),
+                                lifetime(result),
+                                role(result)
+                            ),
                             cancellationToken
                         )
                 )

@@ -3,9 +3,6 @@ using Kettlefog.Contracts;
 using Kettlefog.Core;
 using Kettlefog.Database;
 using Kettlefog.Service.Security;
-using Microsoft.AspNetCore.Antiforgery;
-using Microsoft.AspNetCore.Authentication;
-using Microsoft.AspNetCore.Authentication.Cookies;
 
 namespace Kettlefog.Service.Endpoints;
 
@@ -41,7 +38,6 @@ internal static class SessionEndpoints
         SignInBody body,
         HttpContext http,
         OperationalDatabase database,
-        IAntiforgery antiforgery,
         GuessLimits limits,
         ILogger<SessionView> log,
         CancellationToken cancellationToken
@@ -80,12 +76,12 @@ internal static class SessionEndpoints
             );
         }
 
-        http.User = SignInSetup.PrincipalOf(user, CookieAuthenticationDefaults.AuthenticationScheme, session);
-        await http.SignInAsync(CookieAuthenticationDefaults.AuthenticationScheme, http.User);
-        return View(http, antiforgery);
+        http.User = SignInSetup.PrincipalOf(user, SessionHandler.Scheme, session);
+        SessionHandler.Keep(http, session);
+        return View(http);
     }
 
-    private static SessionView Read(HttpContext http, IAntiforgery antiforgery) => View(http, antiforgery);
+    private static SessionView Read(HttpContext http) => View(http);
 
     private static async Task<IResult> SignOutAsync(HttpContext http, OperationalDatabase database, CallerCache callers)
     {
@@ -93,7 +89,7 @@ internal static class SessionEndpoints
         if (SignInSetup.SessionOf(http.User) is { } session)
             await database.Sessions.EndAsync(session, http.RequestAborted);
         callers.Forget();
-        await http.SignOutAsync(CookieAuthenticationDefaults.AuthenticationScheme);
+        SessionHandler.Forget(http);
         try
         {
             await database.Clusters.ReleaseAllAsync(user, http.RequestAborted);
@@ -150,6 +146,7 @@ internal static class SessionEndpoints
                 session.User,
                 session.Address,
                 session.CreatedAt,
+                session.LastSeenAt,
                 session.ExpiresAt,
                 session.IsCurrent
             )),
@@ -176,14 +173,11 @@ internal static class SessionEndpoints
         return Results.NoContent();
     }
 
-    private static SessionView View(HttpContext http, IAntiforgery antiforgery)
-    {
-        var byCookie = http.User.Identity!.AuthenticationType == CookieAuthenticationDefaults.AuthenticationScheme;
-        return new SessionView(
-            http.User.Identity.Name!,
+    private static SessionView View(HttpContext http) =>
+        new(
+            http.User.Identity!.Name!,
             http.User.FindFirstValue(ClaimTypes.GivenName)!,
             SignInSetup.RoleOf(http.User),
-            byCookie ? antiforgery.GetAndStoreTokens(http).RequestToken : null
+            SignInSetup.SessionOf(http.User) is { } session ? AntiForgeryFilter.TokenOf(session) : null
         );
-    }
 }

@@ -136,18 +136,26 @@ internal static class UserEndpoints
             );
         var caller = http.User;
         var byPassword = caller.Identity is not { IsAuthenticated: true } || body.Name is not null;
+        if (!byPassword && SignInSetup.SessionOf(caller) is null)
+            throw new KettlefogException(
+                ErrorCode.NotAllowed,
+                "A token cannot create tokens.",
+                "Give a name and a password, or create the token in the console."
+            );
         var name = byPassword ? await CheckAsync() : caller.Identity!.Name!;
-        return new IssuedToken(
-            await database.Tokens.IssueAsync(
+        var secret = await database.Tokens.IssueAsync(
+            new NewSecret(
                 name,
                 TokenPurpose.Api,
                 body.Label,
                 TimeSpan.FromDays(body.Days ?? UsualDays),
-                byPassword,
-                cancellationToken
+                body.Role is null ? null : ReadRole(body.Role),
+                byPassword
             ),
-            name
+            cancellationToken
         );
+        log.LogInformation("{User} created the token {Label}", name, body.Label);
+        return new IssuedToken(secret, name);
 
         async Task<string> CheckAsync()
         {
@@ -172,8 +180,10 @@ internal static class UserEndpoints
                 token.Id,
                 token.User,
                 token.Label,
+                token.Role is { } role ? EnumName.Of(role) : null,
                 token.CreatedAt,
-                token.ExpiresAt
+                token.ExpiresAt,
+                token.LastUsedAt
             )),
         ];
 

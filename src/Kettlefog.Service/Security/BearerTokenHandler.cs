@@ -28,7 +28,7 @@ internal sealed class BearerTokenHandler(
     {
         if (TokenOf(Request) is not { } token)
             return AuthenticateResult.Fail("not a bearer token");
-        var user = await callers.OfTokenAsync(token, Context.RequestAborted);
+        var user = await callers.OfTokenAsync(token, isUse: true, Context.RequestAborted);
         if (user is not null)
             return AuthenticateResult.Success(new AuthenticationTicket(SignInSetup.PrincipalOf(user, Scheme), Scheme));
         if (limits.IsWorthNoting(Context))

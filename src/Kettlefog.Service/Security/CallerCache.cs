@@ -22,13 +22,21 @@ internal sealed class CallerCache(OperationalDatabase database, TimeProvider clo
     private readonly ConcurrentDictionary<string, (User User, DateTimeOffset Until)> _known = new();
 
     /// <summary>The user of an API token, or null.</summary>
-    public ValueTask<User?> OfTokenAsync(string token, CancellationToken cancellationToken) =>
-        FindAsync("token " + Sha256Digest.OfText(token), () => database.Tokens.CheckAsync(token, cancellationToken));
+    /// <param name="token">The token.</param>
+    /// <param name="isUse">Whether it is used; if not, it is only asked about.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public ValueTask<User?> OfTokenAsync(string token, bool isUse, CancellationToken cancellationToken) =>
+        FindAsync("token " + Sha256Digest.OfText(token), () =>
+            database.Tokens.CheckAsync(token, isUse, cancellationToken)
+        );
 
     /// <summary>The user of a session of the console, or null.</summary>
-    public ValueTask<User?> OfSessionAsync(string secret, CancellationToken cancellationToken) =>
+    /// <param name="secret">The secret of the session.</param>
+    /// <param name="isUse">Whether it is used; if not, it is only asked about.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public ValueTask<User?> OfSessionAsync(string secret, bool isUse, CancellationToken cancellationToken) =>
         FindAsync("session " + Sha256Digest.OfText(secret), () =>
-            database.Sessions.CheckAsync(secret, cancellationToken)
+            database.Sessions.CheckAsync(secret, isUse, cancellationToken)
         );
 
     /// <summary>
@@ -40,8 +48,12 @@ internal sealed class CallerCache(OperationalDatabase database, TimeProvider clo
         try
         {
             var user = SignInSetup.SessionOf(context.User) is { } session
-                ? await OfSessionAsync(session, context.RequestAborted)
-                : await OfTokenAsync(BearerTokenHandler.TokenOf(context.Request) ?? "", context.RequestAborted);
+                ? await OfSessionAsync(session, isUse: false, context.RequestAborted)
+                : await OfTokenAsync(
+                    BearerTokenHandler.TokenOf(context.Request) ?? "",
+                    isUse: false,
+                    context.RequestAborted
+                );
             return user is not null;
         }
         catch (KettlefogException)

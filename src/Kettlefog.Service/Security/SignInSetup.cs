@@ -1,11 +1,7 @@
 using System.Security.Claims;
 using Kettlefog.Core.Naming;
-using Kettlefog.Database;
 using Kettlefog.Database.Users;
 using Microsoft.AspNetCore.Authentication;
-using Microsoft.AspNetCore.Authentication.Cookies;
-using Microsoft.AspNetCore.DataProtection;
-using Microsoft.AspNetCore.DataProtection.KeyManagement;
 
 namespace Kettlefog.Service.Security;
 
@@ -18,37 +14,20 @@ internal static class SignInSetup
     /// <summary>The policy for managing users.</summary>
     public const string Administer = "administer";
 
-    /// <summary>The header that carries the anti-forgery token.</summary>
-    public const string AntiForgeryHeader = "X-Kettlefog-Antiforgery";
-
     private const string Either = "either";
 
     public static void Add(IServiceCollection services)
     {
         services.AddSingleton<CallerCache>();
         services.AddSingleton<GuessLimits>();
-        services.AddDataProtection().SetApplicationName("kettlefog");
-        services
-            .AddOptions<KeyManagementOptions>()
-            .Configure<OperationalDatabase>(
-                (options, database) => options.XmlRepository = new DatabaseKeyRing(database.Users)
-            );
-        services.AddAntiforgery(options =>
-        {
-            options.HeaderName = AntiForgeryHeader;
-            options.Cookie.Name = "kettlefog-antiforgery";
-            options.Cookie.SameSite = SameSiteMode.Strict;
-        });
         services
             .AddAuthentication(Either)
             .AddPolicyScheme(Either, null, options =>
                 options.ForwardDefaultSelector = context =>
-                    context.Request.Headers.Authorization.Count > 0
-                        ? BearerTokenHandler.Scheme
-                        : CookieAuthenticationDefaults.AuthenticationScheme
+                    context.Request.Headers.Authorization.Count > 0 ? BearerTokenHandler.Scheme : SessionHandler.Scheme
             )
             .AddScheme<AuthenticationSchemeOptions, BearerTokenHandler>(BearerTokenHandler.Scheme, null)
-            .AddCookie(ConfigureCookie);
+            .AddScheme<AuthenticationSchemeOptions, SessionHandler>(SessionHandler.Scheme, null);
         services
             .AddAuthorizationBuilder()
             .AddPolicy(Operate, policy =>
@@ -103,28 +82,4 @@ internal static class SignInSetup
                     "Ask an administrator, or someone with the role that does."
                 )
         );
-
-    private static void ConfigureCookie(CookieAuthenticationOptions options)
-    {
-        options.Cookie.Name = "kettlefog";
-        options.Cookie.HttpOnly = true;
-        options.Cookie.SameSite = SameSiteMode.Strict;
-        options.ExpireTimeSpan = TimeSpan.FromHours(12);
-        options.SlidingExpiration = true;
-        options.Events.OnRedirectToLogin = context => RefuseAsync(context.HttpContext, 401);
-        options.Events.OnRedirectToAccessDenied = context => RefuseAsync(context.HttpContext, 403);
-        options.Events.OnValidatePrincipal = async context =>
-        {
-            // A cookie is worth no more than its session, and says nothing about the role.
-            var callers = context.HttpContext.RequestServices.GetRequiredService<CallerCache>();
-            var session = SessionOf(context.Principal!);
-            var user = session is null
-                ? null
-                : await callers.OfSessionAsync(session, context.HttpContext.RequestAborted);
-            if (user is null)
-                context.RejectPrincipal();
-            else
-                context.ReplacePrincipal(PrincipalOf(user, CookieAuthenticationDefaults.AuthenticationScheme, session));
-        };
-    }
 }
