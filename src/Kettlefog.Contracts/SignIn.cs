@@ -48,8 +48,8 @@ public sealed record PasswordBody(string Current, string Password);
 /// <param name="Password">The password.</param>
 /// <param name="Days">After how many days it expires: 1 to 3650. Without a number after 365.</param>
 /// <param name="Role">
-/// The role it acts in at most: <c>viewer</c>, <c>operator</c>, <c>approver</c> or <c>administrator</c>; null for that of
-/// its user.
+/// The role it acts in at most: <c>viewer</c>, <c>operator</c>, <c>approver</c> or <c>administrator</c>; null for
+/// that of its user.
 /// </param>
 public sealed record TokenBody(
     string Label,
