@@ -1,4 +1,5 @@
 using CsCheck;
+using Kettlefog.Core;
 using Kettlefog.Core.Map.Reading;
 using Kettlefog.Core.Merging;
 using Kettlefog.Core.Values;
@@ -71,6 +72,31 @@ public abstract class HierarchyTests(Engine engine)
         world.File.Count("SELECT COUNT(*) FROM account WHERE parent = 2 OR parent = id").ShouldBe(0, what);
         await world.ReverseAsync(entry);
         world.File.Dump().ShouldBe(before);
+    }
+
+    [Theory]
+    [InlineData(false)]
+    [InlineData(true)]
+    public async Task A_place_that_a_later_merge_moved_on_waits_for_its_reversal(bool delete)
+    {
+        using var world = await World.OpenAsync(engine, delete, withField: false);
+        world.File.Execute(
+            "INSERT INTO account VALUES (3, 'A3', NULL, 'ok'), (4, 'A4', NULL, 'ok'), (2, 'A2', 3, 'ok'), "
+                + "(1, 'A1', 2, 'ok')"
+        );
+        var before = world.File.Dump();
+        var first = await world.MergeAsync([1, 2]);
+        ParentOf(1).ShouldBe("3");
+        var second = await world.MergeAsync([4, 3]);
+        ParentOf(1).ShouldBe("4", "it moved on");
+        var refusal = await Should.ThrowAsync<KettlefogException>(() => world.ReverseAsync(first));
+        refusal.Code.ShouldBe(ErrorCode.NotReversible);
+        refusal.Details.ShouldContain(detail => detail.Contains($"{second}", StringComparison.Ordinal));
+        await world.ReverseAsync(second);
+        await world.ReverseAsync(first);
+        world.File.Dump().ShouldBe(before);
+
+        string ParentOf(long id) => $"{world.File.Query("SELECT parent FROM account WHERE id = ?1", id)[0][0]}";
     }
 
     [Fact]

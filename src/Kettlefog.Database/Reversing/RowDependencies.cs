@@ -52,7 +52,12 @@ internal sealed class RowDependencies(Session session)
                 found.UnionWith(await SharingRowsAsync(step, keys, chunk, [], cancellationToken));
             if (changesKey || step.Operation != JournalOperation.Update)
                 continue;
-            foreach (var chunk in later.Where(each => each.Step.Operation == JournalOperation.Update).Chunk(200))
+
+            // The master's place below another record, say, is moved on when that record is merged.
+            var writers = later
+                .Where(each => each.Step.Operation == JournalOperation.Update)
+                .Concat(await MovedOnAsync(merge, step, cancellationToken));
+            foreach (var chunk in writers.Chunk(200))
                 found.UnionWith(await SharingRowsAsync(step, keys, chunk, written, cancellationToken));
         }
 
@@ -87,8 +92,8 @@ internal sealed class RowDependencies(Session session)
     }
 
     /// <summary>
-    /// Steps of later merges that moved rows on from where a step had moved them, because the row that they refer to
-    /// was removed in its turn.
+    /// Steps of later merges that moved rows on from where a step had left them, because the row that they refer to was
+    /// removed in its turn.
     /// </summary>
     private async Task<List<LaterStep>> MovedOnAsync(long merge, JournalStep step, CancellationToken cancellationToken)
     {
