@@ -76,6 +76,7 @@ for user in "m.tilling:Maud Tilling:administrator" "c.weeks:Corin Weeks:operator
 done
 
 dotnet "$service" serve --database "$database" --map "$folder/saltmarrow.map.yaml" --port "$port" \
+  --signing-key "$folder/history.key" \
   >"$folder/service.out" 2>>"$folder/service.log" &
 pid=$!
 stop() {

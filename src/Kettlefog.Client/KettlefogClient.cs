@@ -351,14 +351,17 @@ public sealed partial class KettlefogClient(HttpClient http, string? token = nul
     /// <summary>Checks that the history was not altered.</summary>
     /// <param name="after">The last entry of an earlier check, to check only what follows; null for everything.</param>
     /// <param name="hash">The hash of that entry.</param>
+    /// <param name="checkpoint">The text of a signed checkpoint, with which the history must begin.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public Task<HistoryCheck> CheckHistoryAsync(
         long? after = null,
         string? hash = null,
+        string? checkpoint = null,
         CancellationToken cancellationToken = default
     ) =>
         GetAsync<HistoryCheck>(
-            "api/history/check" + Query(("after", after is null ? null : $"{after}"), ("hash", hash)),
+            "api/history/check"
+                + Query(("after", after is null ? null : $"{after}"), ("hash", hash), ("checkpoint", checkpoint)),
             cancellationToken
         );
 

@@ -157,4 +157,73 @@ public sealed record ReversalResult(IReadOnlyList<EntrySummary> Entries);
 /// <param name="Last">The number of the last entry.</param>
 /// <param name="Head">The hash of the last entry.</param>
 /// <param name="Faults">What is wrong, one sentence each; empty if no changes were detected.</param>
-public sealed record HistoryCheck(long Entries, long Last, string Head, IReadOnlyList<string> Faults);
+/// <param name="Checkpoint">The checkpoint that was compared; null if none was given.</param>
+public sealed record HistoryCheck(
+    long Entries,
+    long Last,
+    string Head,
+    IReadOnlyList<string> Faults,
+    ComparedCheckpoint? Checkpoint = null
+);
+
+/// <summary>A checkpoint with which the history was compared.</summary>
+/// <param name="Size">How many entries the history had then.</param>
+/// <param name="At">When it was made.</param>
+/// <param name="Key">The name of the key that signed it.</param>
+/// <param name="IsOwnKey">
+/// Whether that is the key of this service, so that the signature was verified; otherwise only its entries were compared.
+/// </param>
+public sealed record ComparedCheckpoint(long Size, DateTimeOffset At, string Key, bool IsOwnKey);
+
+/// <summary>The key that verifies the checkpoints of a service.</summary>
+/// <param name="Name">Its name.</param>
+/// <param name="Key">The public key, in the text form of signed notes (c2sp.org/signed-note).</param>
+public sealed record CheckpointKey(string Name, string Key);
+
+/// <summary>A signed checkpoint: what the history was at some time.</summary>
+/// <param name="Size">How many entries it has.</param>
+/// <param name="Root">The root of the tree over them, as hexadecimal digits (RFC 6962).</param>
+/// <param name="At">When it was made.</param>
+/// <param name="Text">The signed text, to be kept elsewhere (c2sp.org/tlog-checkpoint).</param>
+public sealed record SignedCheckpoint(long Size, string Root, DateTimeOffset At, string Text);
+
+/// <summary>An entry of the history with all that its hash covers.</summary>
+/// <param name="Number">Its number.</param>
+/// <param name="Kind">What it records.</param>
+/// <param name="RecordType">The name of the record type.</param>
+/// <param name="Master">The master's key.</param>
+/// <param name="At">When, in UTC, to the microsecond.</param>
+/// <param name="Actor">Who did it.</param>
+/// <param name="Reason">Why.</param>
+/// <param name="Rule">By which rule.</param>
+/// <param name="ApprovedBy">With whose approval, or null.</param>
+/// <param name="Reverses">The number of the merge that it reverses, or null.</param>
+/// <param name="Details">All that was decided and done, as JSON text.</param>
+/// <param name="JournalDigest">SHA-256 of its journal, in hexadecimal digits.</param>
+/// <param name="PreviousHash">The hash of the entry before.</param>
+public sealed record ProvenEntry(
+    long Number,
+    string Kind,
+    string RecordType,
+    string Master,
+    DateTimeOffset At,
+    string Actor,
+    string Reason,
+    string Rule,
+    string? ApprovedBy,
+    long? Reverses,
+    string Details,
+    string JournalDigest,
+    string PreviousHash
+);
+
+/// <summary>A proof that an entry is in the history of a checkpoint; it is verified without service or database.</summary>
+/// <param name="Kettlefog">Always <see cref="Kind"/>.</param>
+/// <param name="Entry">The entry.</param>
+/// <param name="Path">Its audit path, in hexadecimal digits (RFC 6962, section 2.1.1).</param>
+/// <param name="Checkpoint">The signed checkpoint.</param>
+public sealed record EntryProofView(string Kettlefog, ProvenEntry Entry, IReadOnlyList<string> Path, string Checkpoint)
+{
+    /// <summary>What the file says to be.</summary>
+    public const string Kind = "proof of an entry";
+}

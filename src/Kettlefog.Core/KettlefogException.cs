@@ -113,6 +113,9 @@ public enum ErrorCode
     /// <summary>There is no such session of the console.</summary>
     UnknownSession,
 
+    /// <summary>A proof or a checkpoint of the history does not hold.</summary>
+    NotProven,
+
     /// <summary>The caller may not do this.</summary>
     NotAllowed,
 

@@ -232,6 +232,7 @@ public sealed class OperationalDatabase : IDisposable
     public void Dispose()
     {
         _live.Dispose();
+        History.Dispose();
         _context.Engine.Dispose();
     }
 }

@@ -138,14 +138,31 @@ public static class OwnTablesMaintenance
     }
 
     /// <summary>
-    /// The default folder for backups: for an SQLite file the one beside it, otherwise <c>$STATE_DIRECTORY</c>, which
-    /// systemd sets, or <c>$XDG_STATE_HOME/kettlefog</c>.
+    /// The default folder for backups: for an SQLite file the one beside it, otherwise <see cref="StateFolder"/>.
     /// </summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     public static string BackupFolderOf(string database)
     {
+        return PostgresAddress.IsAddress(database) ? StateFolder() : Path.GetDirectoryName(Path.GetFullPath(database))!;
+    }
+
+    /// <summary>Names a database among others, for what is kept outside it; holds no secret.</summary>
+    /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
+    /// <exception cref="KettlefogException">The address cannot be read.</exception>
+    public static string NameOf(string database)
+    {
         if (!PostgresAddress.IsAddress(database))
-            return Path.GetDirectoryName(Path.GetFullPath(database))!;
+            return Path.GetFullPath(database);
+        var address = PostgresAddress.Read(database);
+        return string.Create(CultureInfo.InvariantCulture, $"{address.Host}:{address.Port}/{address.Database}");
+    }
+
+    /// <summary>
+    /// The folder for what the service keeps outside the database: <c>$STATE_DIRECTORY</c>, which systemd sets, or
+    /// <c>$XDG_STATE_HOME/kettlefog</c>.
+    /// </summary>
+    public static string StateFolder()
+    {
         static string? Variable(string name) =>
             Environment.GetEnvironmentVariable(name) is { Length: > 0 } value ? value : null;
         return Variable("STATE_DIRECTORY")

@@ -182,6 +182,7 @@ internal sealed class ProblemHandler(ILogger<ProblemHandler> log) : IExceptionHa
             or ErrorCode.ForeignFingerprint
             or ErrorCode.IdempotencyKeyReused
             or ErrorCode.InvalidRule
+            or ErrorCode.NotProven
             or ErrorCode.ReasonMissing => 422,
             ErrorCode.RecordRetired
             or ErrorCode.AmbiguousKey

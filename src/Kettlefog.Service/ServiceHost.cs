@@ -9,6 +9,7 @@ using Kettlefog.Database;
 using Kettlefog.Service.Endpoints;
 using Kettlefog.Service.Jobs;
 using Kettlefog.Service.Security;
+using Kettlefog.Service.Settings;
 using Microsoft.OpenApi;
 using Serilog;
 using Serilog.Events;
@@ -27,20 +28,19 @@ internal static class ServiceHost
 
     /// <summary>Runs the service until it is stopped.</summary>
     /// <param name="database">The operational database.</param>
-    /// <param name="host">The address to listen on.</param>
-    /// <param name="port">The port; 0 for a free one.</param>
+    /// <param name="settings">Where to listen, and how checkpoints of the history are kept.</param>
     /// <param name="cancellationToken">Stops the service.</param>
     /// <param name="started">Called with the address once the service is listening.</param>
     /// <exception cref="KettlefogException">The port is taken.</exception>
     public static async Task RunAsync(
         OperationalDatabase database,
-        string host,
-        int port,
+        ServiceSettings settings,
         CancellationToken cancellationToken,
         Action<string>? started = null
     )
     {
-        await using var app = Build(database, host, port);
+        var (host, port) = (settings.Host, settings.Port);
+        await using var app = Build(database, host, port, settings.Checkpoints);
         try
         {
             await app.StartAsync(cancellationToken);
@@ -62,7 +62,12 @@ internal static class ServiceHost
         await Log.CloseAndFlushAsync();
     }
 
-    private static WebApplication Build(OperationalDatabase database, string host, int port)
+    private static WebApplication Build(
+        OperationalDatabase database,
+        string host,
+        int port,
+        CheckpointSettings checkpoints
+    )
     {
         var builder = WebApplication.CreateSlimBuilder(
             new WebApplicationOptions { ContentRootPath = AppContext.BaseDirectory }
@@ -83,11 +88,14 @@ internal static class ServiceHost
         builder.Services.AddSingleton<ScanWorker>();
         builder.Services.AddSingleton<ChangeFeed>();
         builder.Services.AddSingleton<MapWatch>();
+        builder.Services.AddSingleton(checkpoints);
+        builder.Services.AddSingleton<CheckpointKeeper>();
         // A check in the background that fails must not stop the service.
         builder.Services.Configure<HostOptions>(options =>
             options.BackgroundServiceExceptionBehavior = BackgroundServiceExceptionBehavior.Ignore
         );
         builder.Services.AddHostedService(services => services.GetRequiredService<MapWatch>());
+        builder.Services.AddHostedService(services => services.GetRequiredService<CheckpointKeeper>());
         builder.Services.AddHostedService(services => services.GetRequiredService<ChangeFeed>());
         builder.Services.AddHostedService(services => services.GetRequiredService<ScanWorker>());
         builder.Services.ConfigureHttpJsonOptions(options =>

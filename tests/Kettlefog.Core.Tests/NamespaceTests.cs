@@ -19,6 +19,7 @@ public class NamespaceTests
         "Map.Checking",
         "Merging.Survivorship",
         "Merging",
+        "Proving",
         "History",
         "Reversing",
         "Drafting",

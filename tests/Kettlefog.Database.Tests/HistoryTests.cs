@@ -79,7 +79,7 @@ public class HistoryTests
         await ledger.MergeAsync(3, 4);
         await ledger.MergeAsync(5, 6);
         var position = new HistoryPosition(checkedBefore.Last, checkedBefore.Head);
-        var rest = await ledger.Database.History.VerifyAsync(position, default);
+        var rest = await ledger.Database.History.VerifyAsync(position, null, default);
         (rest.Entries, rest.Last).ShouldBe((2, 3));
         rest.Faults.ShouldBeEmpty();
         rest.Head.ShouldBe((await ledger.Database.History.VerifyAsync(default)).Head);
@@ -92,12 +92,12 @@ public class HistoryTests
             forged.Reason,
             forged.ComputeHash()
         );
-        (await ledger.Database.History.VerifyAsync(position, default))
+        (await ledger.Database.History.VerifyAsync(position, null, default))
             .Faults[0]
             .ShouldStartWith("Entry 1 has another hash than it had");
         (
             await Should.ThrowAsync<KettlefogException>(() =>
-                ledger.Database.History.VerifyAsync(position with { Number = 9 }, default)
+                ledger.Database.History.VerifyAsync(position with { Number = 9 }, null, default)
             )
         ).Code.ShouldBe(ErrorCode.UnknownEntry);
     }

@@ -49,6 +49,8 @@ public static class Programs
             RedirectStandardError = true,
             StandardOutputEncoding = Encoding.UTF8,
         };
+        // What a service keeps outside its database is not left in the home of whoever runs the tests.
+        start.Environment["XDG_STATE_HOME"] = Path.Combine(Path.GetTempPath(), "kettlefog-state");
         foreach (var (name, value) in environment ?? new Dictionary<string, string?>())
             start.Environment[name] = value;
         return Process.Start(start)!;
@@ -95,6 +97,9 @@ public sealed class RunningService : IAsyncDisposable
     public string AdministratorToken { get; private set; } = "";
 
     public string Folder => _folder.Path;
+
+    /// <summary>The file of the key that signs checkpoints of the history.</summary>
+    public string SigningKeyFile => Path.Combine(Folder, "history.key");
 
     /// <summary>The service's log, one JSON object per line.</summary>
     public string Log
@@ -168,7 +173,8 @@ public sealed class RunningService : IAsyncDisposable
     {
         _process = Programs.Start(
             Programs.Service,
-            ["serve", "--database", Database.Address, "--map", MapFile, "--port", "0", .. arguments]
+            ["serve", "--database", Database.Address, "--map", MapFile, "--port", "0", .. arguments],
+            new Dictionary<string, string?> { ["KETTLEFOG_SIGNING_KEY"] = SigningKeyFile }
         );
         _process.ErrorDataReceived += (_, line) =>
         {

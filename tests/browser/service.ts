@@ -84,7 +84,10 @@ export class Service {
         "--port",
         port,
       ],
-      { stdio: ["ignore", "pipe", "pipe"] },
+      {
+        stdio: ["ignore", "pipe", "pipe"],
+        env: { ...process.env, KETTLEFOG_SIGNING_KEY: `${this.database}.history.key` },
+      },
     );
     let rest = "";
     this.process.stderr?.on("data", (said: Buffer) => {

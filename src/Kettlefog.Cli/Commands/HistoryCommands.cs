@@ -126,19 +126,26 @@ internal static class HistoryCommands
             Description = "Number of the last entry of an earlier check: verify only what follows it.",
         };
         var hash = new Option<string?>("--hash") { Description = "Hash of that entry, as the check printed it." };
+        var checkpoint = ProofCommands.CheckpointOption("File of a checkpoint with which the history must begin.");
         var check = new Command(
             "verify",
-            CommandHelp.WithExamples("Verify that the history and its journal were not altered.", "history verify")
+            CommandHelp.WithExamples(
+                "Verify that the history and its journal were not altered.",
+                "history verify",
+                "history verify --checkpoint checkpoint.txt"
+            )
         )
         {
             after,
             hash,
+            checkpoint,
         }.Calling(
             async (result, client, cancellationToken) =>
             {
                 var found = await client.CheckHistoryAsync(
                     result.GetValue(after),
                     result.GetValue(hash),
+                    await ProofCommands.ReadCheckpointAsync(result.GetValue(checkpoint), cancellationToken),
                     cancellationToken
                 );
                 CommonOptions
@@ -160,12 +167,32 @@ internal static class HistoryCommands
                                         + $"{(found.Faults.Count == 1 ? "problem" : "problems")} in {found.Entries} "
                                         + "entries."
                             );
+                            if (found is { Faults.Count: 0, Checkpoint: { } compared })
+                                output.Line(
+                                    $"It begins with the {TextFormat.Counted(compared.Size, "entry", "entries")} of the "
+                                        + $"checkpoint of {TextFormat.Minute(compared.At)}"
+                                        + (
+                                            compared.IsOwnKey
+                                                ? $", which this service signed ({compared.Key})."
+                                                : $". It is signed by another key ({compared.Key}), which was not "
+                                                    + "verified."
+                                        )
+                                );
                         }
                     );
                 return found.Faults.Count == 0 ? 0 : ErrorOutput.Failed;
             }
         );
-        return new Command("history", "Show, export and verify the history.") { list, show, export, check };
+        return new Command("history", "Show, export and verify the history.")
+        {
+            list,
+            show,
+            export,
+            check,
+            ProofCommands.Checkpoint(),
+            ProofCommands.Prove(),
+            ProofCommands.Key(),
+        };
     }
 
     public static Command Reverse()

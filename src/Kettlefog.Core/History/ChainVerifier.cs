@@ -1,3 +1,5 @@
+using Kettlefog.Core.Proving;
+
 namespace Kettlefog.Core.History;
 
 /// <summary>What a check of the hash chain found.</summary>
@@ -13,9 +15,13 @@ public sealed record ChainCheck(long Entries, long Last, string Head, IReadOnlyL
 /// <summary>Checks the hash chain of the history, entry by entry.</summary>
 /// <param name="last">The number of the entry after which the check begins; 0 for the first entry.</param>
 /// <param name="head">The hash of that entry, as known from an earlier check.</param>
-public sealed class ChainVerifier(long last, string head)
+/// <param name="checkpoint">
+/// What the history was at some time, to see that it begins so; null for none. Such a check begins at the first entry.
+/// </param>
+public sealed class ChainVerifier(long last, string head, Checkpoint? checkpoint = null)
 {
     private readonly List<string> _faults = [];
+    private readonly MerkleRoot _tree = new();
 
     /// <summary>How many entries were checked so far.</summary>
     public long Entries { get; private set; }
@@ -25,6 +31,19 @@ public sealed class ChainVerifier(long last, string head)
 
     /// <summary>What was found so far.</summary>
     public ChainCheck Result => new(Entries, Last, head, _faults);
+
+    /// <summary>Ends the check of a whole history.</summary>
+    public ChainCheck Finish()
+    {
+        if (checkpoint?.Size > Last)
+            _faults.Add(
+                $"The checkpoint has {checkpoint.Size} entries, and the history only {Last}: entries were removed at "
+                    + "the end."
+            );
+        else if (checkpoint is { Size: 0 })
+            Compare();
+        return Result;
+    }
 
     /// <summary>Compares the hash from an earlier check with the one that the entry has now.</summary>
     /// <param name="hash">The stored hash of the entry after which the check begins.</param>
@@ -53,5 +72,18 @@ public sealed class ChainVerifier(long last, string head)
         if (journalDigest != entry.JournalDigest)
             _faults.Add($"The journal of entry {entry.Number} was altered.");
         (Last, head) = (entry.Number, hash);
+        if (checkpoint is null || Entries > checkpoint.Size)
+            return;
+        _tree.Add(MerkleTree.LeafOf(entry.ComputeHash()));
+        if (Entries == checkpoint.Size)
+            Compare();
+    }
+
+    private void Compare()
+    {
+        if (Convert.ToHexStringLower(_tree.Compute()) != checkpoint!.Root)
+            _faults.Add(
+                $"The first {checkpoint.Size} entries are not those of the checkpoint: the history was rewritten since."
+            );
     }
 }

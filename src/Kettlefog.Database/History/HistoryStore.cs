@@ -173,6 +173,21 @@ internal sealed class HistoryStore(Session session)
             cancellationToken
         );
 
+    /// <summary>The numbers and hashes of the entries that follow a number, by number.</summary>
+    /// <param name="number">The number; 0 for the first entries.</param>
+    /// <param name="count">The most to read.</param>
+    /// <param name="cancellationToken">Cancels.</param>
+    public Task<List<(long Number, string Hash)>> HashesAsync(
+        long number,
+        int count,
+        CancellationToken cancellationToken
+    ) =>
+        session.QueryAsync(
+            Sql.Of($"SELECT number, hash FROM {_history} WHERE number > {number} ORDER BY number LIMIT {(long)count}"),
+            row => (row.Long(), row.Text()),
+            cancellationToken
+        );
+
     /// <summary>
     /// The later merges that depend directly on a merge: its master was merged into another record, or the same
     /// column of the master was written again.

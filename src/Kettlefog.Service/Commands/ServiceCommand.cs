@@ -28,6 +28,7 @@ internal static class ServiceCommand
             TryCommands.Plan(),
             TryCommands.Rehearse(),
             FindCommand.Create(),
+            CheckProofCommand.Create(),
             UserOnMachineCommands.Add(),
             UserOnMachineCommands.Change(),
             UserOnMachineCommands.Token(),
@@ -55,6 +56,9 @@ internal static class ServiceCommand
             ServiceSettings.HostOption,
             ServiceSettings.PortOption,
             ServiceSettings.BackupsOption,
+            ServiceSettings.SigningKeyOption,
+            ServiceSettings.CheckpointsOption,
+            ServiceSettings.CheckpointHoursOption,
             admin,
         };
         command.SetAction(
@@ -85,7 +89,7 @@ internal static class ServiceCommand
                         new NewSecret(user, TokenPurpose.SignInLink, "start", TimeSpan.FromHours(1)),
                         cancellationToken
                     );
-                await ServiceHost.RunAsync(database, settings.Host, settings.Port, cancellationToken, address =>
+                await ServiceHost.RunAsync(database, settings, cancellationToken, address =>
                 {
                     Console.WriteLine($"  In a browser (once, within an hour):  {address}/sign-in#{link}");
                     Console.WriteLine(
@@ -119,6 +123,9 @@ internal static class ServiceCommand
             ServiceSettings.PortOption,
             ServiceSettings.BusyTimeoutOption,
             ServiceSettings.BackupsOption,
+            ServiceSettings.SigningKeyOption,
+            ServiceSettings.CheckpointsOption,
+            ServiceSettings.CheckpointHoursOption,
         };
         command.SetAction(
             async (result, cancellationToken) =>
@@ -137,7 +144,7 @@ internal static class ServiceCommand
                     TimeProvider.System,
                     cancellationToken
                 );
-                await ServiceHost.RunAsync(database, settings.Host, settings.Port, cancellationToken);
+                await ServiceHost.RunAsync(database, settings, cancellationToken);
                 return 0;
             }
         );

@@ -25,6 +25,9 @@ internal static partial class SettingsCommand
             ServiceSettings.PortOption,
             ServiceSettings.BusyTimeoutOption,
             ServiceSettings.BackupsOption,
+            ServiceSettings.SigningKeyOption,
+            ServiceSettings.CheckpointsOption,
+            ServiceSettings.CheckpointHoursOption,
             format,
         };
         command.SetAction(result =>

@@ -3,8 +3,10 @@ using Kettlefog.Contracts;
 using Kettlefog.Core;
 using Kettlefog.Core.History;
 using Kettlefog.Core.Naming;
+using Kettlefog.Core.Proving;
 using Kettlefog.Database;
 using Kettlefog.Database.History;
+using Kettlefog.Service.Jobs;
 using Microsoft.AspNetCore.Mvc;
 
 namespace Kettlefog.Service.Endpoints;
@@ -37,7 +39,28 @@ internal static class HistoryEndpoints
             .WithName("checkHistory")
             .WithSummary("Verify that the history and its journal were not altered.")
             .WithDescription(
-                "'after' and 'hash' name the last entry of an earlier check, to verify only what follows it."
+                "'after' and 'hash' name the last entry of an earlier check, to verify only what follows it. "
+                    + "'checkpoint' is the text of a signed checkpoint, with which the history must begin."
+            );
+        group
+            .MapGet("key", KeyAsync)
+            .WithName("readCheckpointKey")
+            .WithSummary("Read the public key that verifies checkpoints and proofs.");
+        group
+            .MapGet("checkpoint", SignAsync)
+            .WithName("signCheckpoint")
+            .WithSummary("Sign what the history is now.")
+            .WithDescription(
+                "The root is computed from all entries. It is refused if the history does not continue the checkpoint "
+                    + "that was signed last."
+            );
+        group
+            .MapGet("{number:long}/proof", ProveAsync)
+            .WithName("proveEntry")
+            .WithSummary("Prove that an entry is in the history of a checkpoint.")
+            .WithDescription(
+                "'checkpoint' is the text of a signed checkpoint; without it a new one is signed. The proof is verified "
+                    + "by 'kettlefog service check-proof', without service or database."
             );
     }
 
@@ -138,9 +161,11 @@ internal static class HistoryEndpoints
 
     private static async Task<HistoryCheck> CheckAsync(
         OperationalDatabase database,
+        CheckpointKeeper keeper,
         CancellationToken cancellationToken,
         long? after = null,
-        string? hash = null
+        string? hash = null,
+        string? checkpoint = null
     )
     {
         var position = (after, hash) switch
@@ -153,7 +178,52 @@ internal static class HistoryEndpoints
                 "Give 'after' and 'hash' as the last check reported them, or neither of them."
             ),
         };
-        var check = await database.History.VerifyAsync(position, cancellationToken);
-        return new HistoryCheck(check.Entries, check.Last, check.Head, check.Faults);
+        var (known, compared) = checkpoint is null
+            ? (null, null)
+            : await CompareAsync(checkpoint, keeper, cancellationToken);
+        var check = await database.History.VerifyAsync(position, known, cancellationToken);
+        return new HistoryCheck(check.Entries, check.Last, check.Head, check.Faults, compared);
+    }
+
+    /// <summary>Reads a checkpoint, and verifies its signature if it says to be by the key of this service.</summary>
+    private static async Task<(Checkpoint Known, ComparedCheckpoint View)> CompareAsync(
+        string note,
+        CheckpointKeeper keeper,
+        CancellationToken cancellationToken
+    )
+    {
+        var known = Checkpoint.Read(note);
+        var key = await keeper.ReadKeyAsync(cancellationToken);
+        var isOwnKey = key.IsNamedBy(note);
+        return isOwnKey && !key.Verifies(note)
+            ? throw new KettlefogException(
+                ErrorCode.NotProven,
+                "The checkpoint was altered after it was signed.",
+                "Use the one that was kept elsewhere."
+            )
+            : (known, new ComparedCheckpoint(known.Size, known.At, known.Origin, isOwnKey));
+    }
+
+    private static async Task<CheckpointKey> KeyAsync(CheckpointKeeper keeper, CancellationToken cancellationToken)
+    {
+        var key = await keeper.ReadKeyAsync(cancellationToken);
+        return new CheckpointKey(key.Name, key.Text);
+    }
+
+    private static Task<SignedCheckpoint> SignAsync(CheckpointKeeper keeper, CancellationToken cancellationToken) =>
+        keeper.SignAsync(cancellationToken);
+
+    private static async Task<EntryProofView> ProveAsync(
+        long number,
+        OperationalDatabase database,
+        CheckpointKeeper keeper,
+        CancellationToken cancellationToken,
+        string? checkpoint = null
+    )
+    {
+        // That there is no such entry is known before anything is signed.
+        await database.History.ReadAsync(number, cancellationToken);
+        checkpoint ??= (await keeper.SignAsync(cancellationToken)).Text;
+        return await database.History.ProveAsync(number, checkpoint, cancellationToken);
     }
 }

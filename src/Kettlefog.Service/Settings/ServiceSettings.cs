@@ -1,5 +1,7 @@
 using System.CommandLine;
 using System.Globalization;
+using Kettlefog.Core.Values;
+using Kettlefog.Database;
 using Kettlefog.Terminal;
 
 namespace Kettlefog.Service.Settings;
@@ -62,8 +64,28 @@ internal sealed class ServiceSettings
                 + "the state folder).",
         };
 
+    public static Option<string?> SigningKeyOption { get; } =
+        new("--signing-key")
+        {
+            Description =
+                "File of the private key that signs checkpoints of the history; made when missing (default: a file for "
+                + "each database in the state folder).",
+        };
+
+    public static Option<string?> CheckpointsOption { get; } =
+        new("--checkpoints") { Description = "File to append checkpoints of the history to (default: none)." };
+
+    public static Option<int?> CheckpointHoursOption { get; } =
+        new("--checkpoint-hours")
+        {
+            Description = "Hours between two checkpoints of the history; 0 for none by itself (default: 24).",
+        };
+
     /// <summary>The names of all settings, as in the file.</summary>
-    public static IReadOnlyList<string> Names { get; } = ["database", "map", "host", "port", "busy_timeout", "backups"];
+    public static IReadOnlyList<string> Names { get; } =
+    ["database", "map", "host", "port", "busy_timeout", "backups", "signing_key", "checkpoints", "checkpoint_hours"];
+
+    private static readonly string[] Paths = ["database", "map", "backups", "signing_key", "checkpoints"];
 
     /// <summary>The settings of a command.</summary>
     /// <exception cref="UsageException">The configuration file is invalid.</exception>
@@ -90,6 +112,20 @@ internal sealed class ServiceSettings
     /// <summary>The folder for backups; null for the default.</summary>
     public string? Backups => Find("backups", BackupsOption).Value;
 
+    /// <summary>How checkpoints of the history are signed and kept.</summary>
+    public CheckpointSettings Checkpoints
+    {
+        get
+        {
+            var hours = Number(Find("checkpoint_hours", CheckpointHoursOption), 0, 8760, UsualCheckpointHours);
+            return new CheckpointSettings(
+                Find("signing_key", SigningKeyOption).Value ?? UsualSigningKey,
+                Find("checkpoints", CheckpointsOption).Value,
+                hours == 0 ? null : TimeSpan.FromHours(hours)
+            );
+        }
+    }
+
     /// <summary>All settings with their origin.</summary>
     public IReadOnlyList<Setting> All() =>
         [
@@ -104,7 +140,24 @@ internal sealed class ServiceSettings
                 }
                 : Find("busy_timeout", BusyTimeoutOption),
             Find("backups", BackupsOption),
+            Find("signing_key", SigningKeyOption),
+            Find("checkpoints", CheckpointsOption),
+            Find("checkpoint_hours", CheckpointHoursOption) is { Value: null } hours
+                ? hours with
+                {
+                    Value = $"{UsualCheckpointHours}",
+                }
+                : Find("checkpoint_hours", CheckpointHoursOption),
         ];
+
+    private const int UsualCheckpointHours = 24;
+
+    /// <summary>Each database has a history of its own, and so a key.</summary>
+    private string UsualSigningKey =>
+        Path.Combine(
+            OwnTablesMaintenance.StateFolder(),
+            $"history-{Sha256Digest.OfText(OwnTablesMaintenance.NameOf(Database))[..12]}.key"
+        );
 
     private Setting Find<T>(string name, Option<T> option)
     {
@@ -118,11 +171,7 @@ internal sealed class ServiceSettings
         if (Environment.GetEnvironmentVariable(variable) is { Length: > 0 } value)
             return new Setting(name, value, variable);
         return _file.Values.TryGetValue(name, out var written)
-            ? new Setting(
-                name,
-                name is "database" or "map" or "backups" ? _file.Resolve(written) : written,
-                $"{_file.Path}"
-            )
+            ? new Setting(name, Paths.Contains(name) ? _file.Resolve(written) : written, $"{_file.Path}")
             : new Setting(name, null, "the default");
     }
 
