@@ -148,7 +148,7 @@ public abstract class ProofTests(Engine engine)
         Refused(proof, NoteSigner.Create("kettlefog.0123abcd").Public, "its checkpoint is not signed by the key");
         var bent = proof.Checkpoint.Replace("\n3\n", "\n4\n", StringComparison.Ordinal);
         Refused(proof with { Checkpoint = bent }, _signer.Public, "its checkpoint was altered after it was signed");
-        Refused(proof with { Entry = entry with { Number = 9 } }, _signer.Public, "its checkpoint has only 3 entries");
+        Refused(proof with { Entry = entry with { Number = 9 } }, _signer.Public, "its checkpoint has no such entry");
     }
 
     [Fact]
@@ -236,7 +236,7 @@ public abstract class ProofTests(Engine engine)
 
             (await ledger.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty("each entry fits the others");
             (await ledger.Database.History.VerifyAsync(null, checkpoint, default)).Faults.ShouldBe([
-                "The first 2 entries are not those of the checkpoint: the history was rewritten since.",
+                "The history does not begin with the 2 entries of the checkpoint: it was rewritten since.",
             ]);
             (await ledger.RefusedAsync(() => ledger.Database.History.ProveAsync(2, note, default))).Code.ShouldBe(
                 ErrorCode.NotProven
@@ -256,7 +256,7 @@ public abstract class ProofTests(Engine engine)
             );
             (await ledger.Database.History.VerifyAsync(default)).Faults.ShouldBeEmpty("what is left is whole");
             (await ledger.Database.History.VerifyAsync(null, checkpoint, default)).Faults.ShouldBe([
-                "The checkpoint has 2 entries, and the history only 1: entries were removed at the end.",
+                "The checkpoint has 2 entries, and the history only 1: some were removed at the end.",
             ]);
             ledger.File.Execute("DELETE FROM kettlefog_history");
             (await ledger.Database.History.VerifyAsync(null, checkpoint, default)).Faults.ShouldHaveSingleItem();

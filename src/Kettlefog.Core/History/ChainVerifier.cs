@@ -37,8 +37,8 @@ public sealed class ChainVerifier(long last, string head, Checkpoint? checkpoint
     {
         if (checkpoint?.Size > Last)
             _faults.Add(
-                $"The checkpoint has {checkpoint.Size} entries, and the history only {Last}: entries were removed at "
-                    + "the end."
+                $"The checkpoint has {Counted(checkpoint.Size)}, and the history only {Last}: some were removed at the "
+                    + "end."
             );
         else if (checkpoint is { Size: 0 })
             Compare();
@@ -83,7 +83,10 @@ public sealed class ChainVerifier(long last, string head, Checkpoint? checkpoint
     {
         if (Convert.ToHexStringLower(_tree.Compute()) != checkpoint!.Root)
             _faults.Add(
-                $"The first {checkpoint.Size} entries are not those of the checkpoint: the history was rewritten since."
+                $"The history does not begin with the {Counted(checkpoint.Size)} of the checkpoint: it was rewritten "
+                    + "since."
             );
     }
+
+    private static string Counted(long entries) => entries == 1 ? "1 entry" : $"{entries} entries";
 }

@@ -51,7 +51,7 @@ public static class EntryProof
         if (!key.Verifies(proof.Checkpoint))
             throw NotProven("its checkpoint was altered after it was signed");
         if (proof.Entry.Number > checkpoint.Size)
-            throw NotProven($"its checkpoint has only {checkpoint.Size} entries");
+            throw NotProven("its checkpoint has no such entry");
         return
             Convert.FromHexString(checkpoint.Root) is var root
             && EntryOf(proof.Entry) is { } entry

@@ -106,7 +106,7 @@ public sealed class HistoryService : IDisposable
         await _tree.ForgetAsync(cancellationToken);
         throw new KettlefogException(
             ErrorCode.NotProven,
-            $"The first {read.Size} entries of the history are not those of the checkpoint.",
+            "The history does not begin with the entries of the checkpoint.",
             "Verify the history with the checkpoint."
         );
     }

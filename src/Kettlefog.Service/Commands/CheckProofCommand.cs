@@ -50,8 +50,9 @@ internal static class CheckProofCommand
             var entry = proof.Entry;
             Console.WriteLine(
                 VisibleText.Of(
-                    $"Proven: entry {entry.Number} is one of the {checkpoint.Size} entries of the history that "
-                        + $"{checkpoint.Origin} signed at {TextFormat.Minute(checkpoint.At)}."
+                    $"Proven: entry {entry.Number} is in the history of "
+                        + $"{TextFormat.Counted(checkpoint.Size, "entry", "entries")} that {checkpoint.Origin} signed at "
+                        + $"{TextFormat.Minute(checkpoint.At)}."
                 )
             );
             Console.WriteLine(

@@ -84,7 +84,7 @@ internal sealed class CheckpointKeeper(
                     continue;
                 written = checkpoint.Size;
                 log.LogInformation(
-                    "Checkpoint of the history: {Size} entries, root {Root}: {Text}",
+                    "Checkpoint of the history, size {Size}, root {Root}: {Text}",
                     checkpoint.Size,
                     checkpoint.Root,
                     checkpoint.Text
@@ -186,8 +186,8 @@ internal sealed class CheckpointKeeper(
         new(
             ErrorCode.NotProven,
             size < last.Size
-                ? $"The history has only {size} entries, and had {last.Size} at its last checkpoint."
-                : $"The first {last.Size} entries of the history are not those of its last checkpoint.",
+                ? $"The history has fewer entries than at its last checkpoint: {size} instead of {last.Size}."
+                : "The history does not begin with the entries of its last checkpoint.",
             "Find out who changed it, or whether an earlier state of the database was restored; "
                 + "then remove the last checkpoint, which is beside the key that signs."
         );
