@@ -171,7 +171,8 @@ public sealed record HistoryCheck(
 /// <param name="At">When it was made.</param>
 /// <param name="Key">The name of the key that signed it.</param>
 /// <param name="IsOwnKey">
-/// Whether that is the key of this service, so that the signature was verified; otherwise only its entries were compared.
+/// Whether that is the key of this service, so that the signature was verified; otherwise only its entries were
+/// compared.
 /// </param>
 public sealed record ComparedCheckpoint(long Size, DateTimeOffset At, string Key, bool IsOwnKey);
 
@@ -217,7 +218,9 @@ public sealed record ProvenEntry(
     string PreviousHash
 );
 
-/// <summary>A proof that an entry is in the history of a checkpoint; it is verified without service or database.</summary>
+/// <summary>
+/// A proof that an entry is in the history of a checkpoint; it is verified without service or database.
+/// </summary>
 /// <param name="Kettlefog">Always <see cref="Kind"/>.</param>
 /// <param name="Entry">The entry.</param>
 /// <param name="Path">Its audit path, in hexadecimal digits (RFC 6962, section 2.1.1).</param>

@@ -244,7 +244,13 @@ export const api = {
     answer(
       http.DELETE("/api/match-rules/{type}/{name}", { params: { path: { type, name }, query: { note } } }),
     ),
-  checkHistory: () => answer(http.GET("/api/history/check")),
+  checkHistory: (checkpoint?: string) =>
+    answer(
+      http.GET("/api/history/check", { params: { query: checkpoint === undefined ? {} : { checkpoint } } }),
+    ),
+  signCheckpoint: () => answer(http.GET("/api/history/checkpoint")),
+  proveEntry: (number: number) =>
+    answer(http.GET("/api/history/{number}/proof", { params: { path: { number } } })),
   history: (query: HistoryQuery) => answer(http.GET("/api/history", { params: { query } })),
   entry: (number: number) => answer(http.GET("/api/history/{number}", { params: { path: { number } } })),
   planReversal: (number: number, body: Schemas["ReversalPlanBody"]) =>

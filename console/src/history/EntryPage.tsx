@@ -20,6 +20,7 @@ import { Value } from "../ui/Value";
 import { entryInWords, kindInWords } from "./EntryTable";
 import { ReversalSteps } from "./ReversalSteps";
 import { ReverseMerge } from "./ReverseMerge";
+import { useProof } from "./useProof";
 
 /** One merge or reversal, with every old value, and the way back. */
 export function EntryPage({ map, session }: { map: MapView; session: Session }) {
@@ -29,6 +30,7 @@ export function EntryPage({ map, session }: { map: MapView; session: Session }) 
     queryFn: () => api.entry(number),
     enabled: number > 0,
   });
+  const proof = useProof(number);
   if (!(number > 0))
     return (
       <Empty title={t`There is no such entry`}>
@@ -57,10 +59,12 @@ export function EntryPage({ map, session }: { map: MapView; session: Session }) 
         {summary.kind === "non-duplicates" && summary.isInEffect !== false && (
           <Reopen entry={summary} session={session} />
         )}
+        {proof.button}
         <Button variant="default" size="compact-sm" onClick={() => window.print()}>
           <Trans>Print</Trans>
         </Button>
       </div>
+      {proof.result}
       {summary.kind === "non-duplicates" && summary.isInEffect === false && (
         <div className="note warning">
           <Trans>

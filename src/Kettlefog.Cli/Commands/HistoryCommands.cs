@@ -169,8 +169,9 @@ internal static class HistoryCommands
                             );
                             if (found is { Faults.Count: 0, Checkpoint: { } compared })
                                 output.Line(
-                                    $"It begins with the {TextFormat.Counted(compared.Size, "entry", "entries")} of the "
-                                        + $"checkpoint of {TextFormat.Minute(compared.At)}"
+                                    "It begins with the "
+                                        + TextFormat.Counted(compared.Size, "entry", "entries")
+                                        + $" of the checkpoint of  {TextFormat.Minute(compared.At)}"
                                         + (
                                             compared.IsOwnKey
                                                 ? $", which this service signed ({compared.Key})."

@@ -10,6 +10,9 @@ internal static class ProofCommands
 {
     private static readonly JsonSerializerOptions Indented = new(ContractJson.Options) { WriteIndented = true };
 
+    /// <summary>Far above any checkpoint; what is longer is none, and is not sent as a whole.</summary>
+    private const int MaxLength = 4_000;
+
     /// <summary>The file of a checkpoint.</summary>
     public static Option<string?> CheckpointOption(string description) =>
         new("--checkpoint") { Description = description };
@@ -23,7 +26,8 @@ internal static class ProofCommands
         try
         {
             var blocks = (await File.ReadAllTextAsync(file, cancellationToken)).Trim().Split("\n\n");
-            return blocks.Length < 2 ? blocks[0] : $"{blocks[^2].TrimStart()}\n\n{blocks[^1]}\n";
+            var last = blocks.Length < 2 ? blocks[0] : $"{blocks[^2].TrimStart()}\n\n{blocks[^1]}\n";
+            return last.Length <= MaxLength ? last : last[..MaxLength];
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
@@ -63,7 +67,8 @@ internal static class ProofCommands
         new Command(
             "checkpoint",
             CommandHelp.WithExamples(
-                "Sign what the history is now, and print it; kept elsewhere, it proves later that nothing was rewritten.",
+                "Sign what the history is now, and print it. Kept elsewhere, it proves later that nothing was "
+                    + "rewritten.",
                 "history checkpoint > checkpoint.txt"
             )
         ).Calling(

@@ -4,7 +4,9 @@ using Kettlefog.Core.Proving;
 
 namespace Kettlefog.Core.History;
 
-/// <summary>Proofs that one entry is in a history: made by the service, verified by anybody who has its public key.</summary>
+/// <summary>
+/// Proofs that one entry is in a history: made by the service, verified by anybody who has its public key.
+/// </summary>
 public static class EntryProof
 {
     /// <summary>A proof.</summary>

@@ -43,7 +43,9 @@ public static class MerkleTree
         return SHA256.HashData(both);
     }
 
-    /// <summary>The audit path of a leaf (section 2.1.1): the hashes from which, with its own, the root follows.</summary>
+    /// <summary>
+    /// The audit path of a leaf (section 2.1.1): the hashes from which, with its own, the root follows.
+    /// </summary>
     /// <param name="index">The number of the leaf, counted from 0.</param>
     /// <param name="size">The number of leaves of the tree.</param>
     /// <param name="subtree">The root over some leaves, from the number of the first and their count.</param>
@@ -107,7 +109,9 @@ public static class MerkleTree
     }
 }
 
-/// <summary>The root of a tree whose leaves come one after the other; only the roots of whole subtrees are kept.</summary>
+/// <summary>
+/// The root of a tree whose leaves come one after the other; only the roots of whole subtrees are kept.
+/// </summary>
 public sealed class MerkleRoot
 {
     private readonly Stack<(int Level, byte[] Hash)> _whole = new();
@@ -122,7 +126,9 @@ public sealed class MerkleRoot
     /// <summary>Adds the next leaves, as many as a whole subtree has.</summary>
     /// <param name="level">The height of the subtree, which has 2 to the power of it leaves.</param>
     /// <param name="hash">Its root.</param>
-    /// <exception cref="ArgumentException">The leaves so far are not those of whole subtrees of that height.</exception>
+    /// <exception cref="ArgumentException">
+    /// The leaves so far are not those of whole subtrees of that height.
+    /// </exception>
     public void AddWhole(int level, byte[] hash)
     {
         if (Size % (1L << level) != 0)

@@ -70,11 +70,13 @@ public sealed class HistoryService : IDisposable
     public Task<ChainCheck> VerifyAsync(CancellationToken cancellationToken) =>
         VerifyAsync(null, null, cancellationToken);
 
-    /// <summary>The root over all entries, and over the first ones (RFC 6962), from the entries as they are now.</summary>
+    /// <summary>
+    /// The root over all entries, and over the first ones (RFC 6962), from the entries as they are now.
+    /// </summary>
     /// <param name="earlier">How many are the first ones.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <returns>
-    /// How many entries there are, their root, and the root over the first ones, which is null if there are not as many.
+    /// How many entries there are, their root, and the root over the first ones; null if there are not as many.
     /// </returns>
     /// <exception cref="KettlefogException">An entry is missing.</exception>
     public Task<(long Size, byte[] Root, byte[]? Earlier)> ReadRootsAsync(

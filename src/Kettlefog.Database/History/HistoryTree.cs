@@ -21,7 +21,7 @@ internal sealed class HistoryTree(DatabaseEngine engine) : IDisposable
     /// <param name="earlier">How many are the first ones.</param>
     /// <param name="cancellationToken">Cancels.</param>
     /// <returns>
-    /// How many entries there are, their root, and the root over the first ones, which is null if there are not as many.
+    /// How many entries there are, their root, and the root over the first ones; null if there are not as many.
     /// </returns>
     /// <exception cref="KettlefogException">An entry is missing.</exception>
     public async Task<(long Size, byte[] Root, byte[]? Earlier)> ReadRootsAsync(

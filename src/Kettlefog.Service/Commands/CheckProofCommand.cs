@@ -51,8 +51,8 @@ internal static class CheckProofCommand
             Console.WriteLine(
                 VisibleText.Of(
                     $"Proven: entry {entry.Number} is in the history of "
-                        + $"{TextFormat.Counted(checkpoint.Size, "entry", "entries")} that {checkpoint.Origin} signed at "
-                        + $"{TextFormat.Minute(checkpoint.At)}."
+                        + $"{TextFormat.Counted(checkpoint.Size, "entry", "entries")} that {checkpoint.Origin} signed "
+                        + $"at {TextFormat.Minute(checkpoint.At)}."
                 )
             );
             Console.WriteLine(

@@ -59,8 +59,8 @@ internal static class HistoryEndpoints
             .WithName("proveEntry")
             .WithSummary("Prove that an entry is in the history of a checkpoint.")
             .WithDescription(
-                "'checkpoint' is the text of a signed checkpoint; without it a new one is signed. The proof is verified "
-                    + "by 'kettlefog service check-proof', without service or database."
+                "'checkpoint' is the text of a signed checkpoint; without it a new one is signed. The proof is "
+                    + "verified by 'kettlefog service check-proof', without service or database."
             );
     }
 

@@ -12,7 +12,8 @@ public class NoteTests
     private const string PublishedNote =
         "If you think cryptography is the answer to your problem,\n"
         + "then you don't know what your problem is.\n\n"
-        + "\u2014 PeterNeumann x08go/ZJkuBS9UG/SffcvIAQxVBtiFupLLr8pAcElZInNIuGUgYN1FFYC2pZSNXgKvqfqdngotpRZb6KE6RyyBwJnAM=\n";
+        + "\u2014 PeterNeumann "
+        + "x08go/ZJkuBS9UG/SffcvIAQxVBtiFupLLr8pAcElZInNIuGUgYN1FFYC2pZSNXgKvqfqdngotpRZb6KE6RyyBwJnAM=\n";
 
     private const string Secret = "PRIVATE+KEY+PeterNeumann+c74f20a3+AYEKFALVFGyNhPJEMzD1QIDr+Y7hfZx09iUvxdXHKDFz";
 
