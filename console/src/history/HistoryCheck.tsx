@@ -32,7 +32,6 @@ export function useHistoryCheck() {
           variant="default"
           size="compact-sm"
           loading={check.isPending}
-          leftSection={<ShieldCheck size={14} aria-hidden />}
           onClick={() => check.mutate(undefined)}
         >
           <Trans>Check the history</Trans>

@@ -1,7 +1,6 @@
 import { Trans } from "@lingui/react/macro";
 import { Button } from "@mantine/core";
 import { useMutation } from "@tanstack/react-query";
-import { FileCheck2 } from "lucide-react";
 import { api } from "../api/client";
 import { ProblemNote } from "../ui/ProblemNote";
 import { saveFile } from "../ui/saveFile";
@@ -15,13 +14,7 @@ export function useProof(number: number) {
   });
   return {
     button: (
-      <Button
-        variant="default"
-        size="compact-sm"
-        loading={proof.isPending}
-        leftSection={<FileCheck2 size={14} aria-hidden />}
-        onClick={() => proof.mutate()}
-      >
+      <Button variant="default" size="compact-sm" loading={proof.isPending} onClick={() => proof.mutate()}>
         <Trans>Save a proof</Trans>
       </Button>
     ),

@@ -171,7 +171,7 @@ internal static class HistoryCommands
                                 output.Line(
                                     "It begins with the "
                                         + TextFormat.Counted(compared.Size, "entry", "entries")
-                                        + $" of the checkpoint of  {TextFormat.Minute(compared.At)}"
+                                        + $" of the checkpoint of {TextFormat.Minute(compared.At)}"
                                         + (
                                             compared.IsOwnKey
                                                 ? $", which this service signed ({compared.Key})."

@@ -1,6 +1,4 @@
 using System.CommandLine;
-using System.Text.Json;
-using Kettlefog.Contracts;
 using Kettlefog.Terminal;
 
 namespace Kettlefog.Cli.Commands;
@@ -8,8 +6,6 @@ namespace Kettlefog.Cli.Commands;
 /// <summary>Signs checkpoints of the history, and proves entries by them.</summary>
 internal static class ProofCommands
 {
-    private static readonly JsonSerializerOptions Indented = new(ContractJson.Options) { WriteIndented = true };
-
     /// <summary>Far above any checkpoint; what is longer is none, and is not sent as a whole.</summary>
     private const int MaxLength = 4_000;
 
@@ -115,7 +111,7 @@ internal static class ProofCommands
                     await ReadCheckpointAsync(result.GetValue(checkpoint), cancellationToken),
                     cancellationToken
                 );
-                Console.Out.WriteLine(JsonSerializer.Serialize(proof, Indented));
+                new Printer(OutputFormat.Json).Print(proof, new Grid([], []));
                 return 0;
             }
         );
