@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# Runs the benchmarks, all or those named: './kettlefog bench [merge] [engine] [pages] [learning] [duplicates] [million] [console]'.
+# Runs the benchmarks, all or those named: './kettlefog bench [merge] [engine] [pages] [proofs] [learning] [duplicates] [million] [console]'.
 # Ends with 1 if a figure is not met.
 set -euo pipefail
 source "$(dirname "${BASH_SOURCE[0]}")/common.sh"

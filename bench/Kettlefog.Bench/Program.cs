@@ -11,12 +11,14 @@ foreach (var name in wanted)
         "merge" => await SmallMerge.RunAsync(),
         "engine" => await EngineMerge.RunAsync(10_000),
         "pages" => await Pages.RunAsync(),
+        "proofs" => await Proofs.RunAsync(),
         "accuracy" => Duplicates.Quality(100_000, 7) & Duplicates.Quality(30_000, 8),
         "learning" => Learning.Run(),
         "duplicates" => await Duplicates.RunAsync(100_000, 8, byHand: true),
         "million" => await Duplicates.RunAsync(1_000_000, 90, byHand: false),
         _ => throw new ArgumentException(
-            $"There is no benchmark '{name}': write merge, engine, pages, accuracy, learning, duplicates or million."
+            $"There is no benchmark '{name}': write merge, engine, pages, proofs, accuracy, learning, duplicates or "
+                + "million."
         ),
     };
 }

@@ -146,6 +146,11 @@ public static class OwnTablesMaintenance
         return PostgresAddress.IsAddress(database) ? StateFolder() : Path.GetDirectoryName(Path.GetFullPath(database))!;
     }
 
+    /// <summary>The address of a database as people may see it.</summary>
+    /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
+    public static string WithoutPassword(string database) =>
+        PostgresAddress.IsAddress(database) ? PostgresAddress.WithoutPassword(database) : database;
+
     /// <summary>Names a database among others, for what is kept outside it; holds no secret.</summary>
     /// <param name="database">The SQLite file, or the address of a PostgreSQL database.</param>
     /// <exception cref="KettlefogException">The address cannot be read.</exception>

@@ -39,8 +39,8 @@ internal static class ServiceHost
         Action<string>? started = null
     )
     {
-        var (host, port) = (settings.Host, settings.Port);
-        await using var app = Build(database, host, port, settings.Checkpoints);
+        var listening = settings.Listening;
+        await using var app = Build(database, listening, settings.Checkpoints);
         try
         {
             await app.StartAsync(cancellationToken);
@@ -50,7 +50,7 @@ internal static class ServiceHost
         {
             throw new KettlefogException(
                 ErrorCode.DatabaseUnavailable,
-                $"The service cannot listen on {host}:{port}: the port is taken.",
+                $"The service cannot listen on {listening.Host}:{listening.Port}: the port is taken.",
                 "Stop the other program, or choose another port with '--port'.",
                 inner: error
             );
@@ -64,8 +64,7 @@ internal static class ServiceHost
 
     private static WebApplication Build(
         OperationalDatabase database,
-        string host,
-        int port,
+        ListeningSettings listening,
         CheckpointSettings checkpoints
     )
     {
@@ -73,12 +72,10 @@ internal static class ServiceHost
             new WebApplicationOptions { ContentRootPath = AppContext.BaseDirectory }
         );
         builder.Environment.WebRootFileProvider = new EmbeddedConsole();
-        builder.WebHost.ConfigureKestrel(kestrel => kestrel.AddServerHeader = false);
-        builder.WebHost.UseUrls($"http://{(host.Contains(':') ? $"[{host}]" : host)}:{port}");
+        Listening.Configure(builder, listening);
         builder.Services.AddSerilog(log =>
             log.MinimumLevel.Information()
                 .MinimumLevel.Override("Microsoft", LogEventLevel.Warning)
-                .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", LogEventLevel.Error)
                 .Enrich.FromLogContext()
                 .WriteTo.Console(new RenderedCompactJsonFormatter(), standardErrorFromLevel: LogEventLevel.Verbose)
         );
@@ -122,6 +119,7 @@ internal static class ServiceHost
         SignInSetup.Add(builder.Services);
 
         var app = builder.Build();
+        Listening.Use(app, listening);
         app.UseExceptionHandler(_ => { });
         app.UseResponseCompression();
         app.UseStatusCodePages(answer => ProblemHandler.DescribeAsync(answer.HttpContext));

@@ -29,7 +29,7 @@ internal static class CheckProofCommand
         {
             Description =
                 "The public key, as 'kettlefog history key' printed it, or a file that holds it; from where it is "
-                + "published, not from whoever gave you the proof.",
+                + "published, not from the hands that gave you the proof.",
             Required = true,
         };
         var command = new Command(

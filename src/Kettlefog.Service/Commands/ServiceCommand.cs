@@ -51,16 +51,10 @@ internal static class ServiceCommand
             )
         )
         {
-            ServiceSettings.DatabaseOption,
-            ServiceSettings.MapOption,
-            ServiceSettings.HostOption,
-            ServiceSettings.PortOption,
-            ServiceSettings.BackupsOption,
-            ServiceSettings.SigningKeyOption,
-            ServiceSettings.CheckpointsOption,
-            ServiceSettings.CheckpointHoursOption,
             admin,
         };
+        foreach (var option in ServiceSettings.OfServing)
+            command.Add(option);
         command.SetAction(
             async (result, cancellationToken) =>
             {
@@ -115,18 +109,9 @@ internal static class ServiceCommand
                     + "earlier version.",
                 "service serve --database books.db --map books.map.yaml"
             )
-        )
-        {
-            ServiceSettings.DatabaseOption,
-            ServiceSettings.MapOption,
-            ServiceSettings.HostOption,
-            ServiceSettings.PortOption,
-            ServiceSettings.BusyTimeoutOption,
-            ServiceSettings.BackupsOption,
-            ServiceSettings.SigningKeyOption,
-            ServiceSettings.CheckpointsOption,
-            ServiceSettings.CheckpointHoursOption,
-        };
+        );
+        foreach (var option in ServiceSettings.OfServing)
+            command.Add(option);
         command.SetAction(
             async (result, cancellationToken) =>
             {

@@ -1,12 +1,12 @@
 using System.CommandLine;
-using System.Text.RegularExpressions;
+using Kettlefog.Database;
 using Kettlefog.Service.Settings;
 using Kettlefog.Terminal;
 
 namespace Kettlefog.Service.Commands;
 
 /// <summary>Show effective settings and their origin.</summary>
-internal static partial class SettingsCommand
+internal static class SettingsCommand
 {
     public static Command Create()
     {
@@ -19,17 +19,10 @@ internal static partial class SettingsCommand
             )
         )
         {
-            ServiceSettings.DatabaseOption,
-            ServiceSettings.MapOption,
-            ServiceSettings.HostOption,
-            ServiceSettings.PortOption,
-            ServiceSettings.BusyTimeoutOption,
-            ServiceSettings.BackupsOption,
-            ServiceSettings.SigningKeyOption,
-            ServiceSettings.CheckpointsOption,
-            ServiceSettings.CheckpointHoursOption,
             format,
         };
+        foreach (var option in ServiceSettings.OfServing)
+            command.Add(option);
         command.SetAction(result =>
         {
             var settings = ServiceSettings.Of(result);
@@ -38,7 +31,9 @@ internal static partial class SettingsCommand
                 .Select(setting =>
                     setting with
                     {
-                        Value = setting.Value is null ? null : PasswordPattern().Replace(setting.Value, "$1***"),
+                        Value = setting is { Name: "database", Value: { } address }
+                            ? OwnTablesMaintenance.WithoutPassword(address)
+                            : setting.Value,
                     }
                 )
                 .ToList();
@@ -59,7 +54,4 @@ internal static partial class SettingsCommand
         });
         return command;
     }
-
-    [GeneratedRegex(@"((?:://[^:@/]*:)|(?:password=))[^@;]*", RegexOptions.IgnoreCase)]
-    private static partial Regex PasswordPattern();
 }

@@ -1,5 +1,6 @@
 using System.CommandLine;
 using System.Globalization;
+using System.Net;
 using Kettlefog.Core.Values;
 using Kettlefog.Database;
 using Kettlefog.Terminal;
@@ -81,11 +82,84 @@ internal sealed class ServiceSettings
             Description = "Hours between two checkpoints of the history; 0 for none by itself (default: 24).",
         };
 
+    public static Option<string?> PublicAddressOption { get; } =
+        new("--public-address")
+        {
+            Description =
+                "Address under which browsers reach the service, such as https://merge.example; requests for other "
+                + "hosts are refused.",
+        };
+
+    public static Option<string?> TrustedProxiesOption { get; } =
+        new("--trusted-proxies")
+        {
+            Description =
+                "Proxies in front of the service, as addresses or networks with commas between: 10.0.0.5,10.1.0.0/16.",
+        };
+
+    public static Option<string?> CertificateOption { get; } =
+        new("--certificate") { Description = "Certificate to serve HTTPS with, a PEM file; read again when renewed." };
+
+    public static Option<string?> CertificateKeyOption { get; } =
+        new("--certificate-key")
+        {
+            Description = "Private key of the certificate, a PEM file (default: the file of the certificate).",
+        };
+
+    public static Option<bool> PlainHttpOption { get; } =
+        new("--plain-http")
+        {
+            Description = "Listen beyond this machine without TLS and without a proxy: passwords cross in clear.",
+        };
+
+    /// <summary>The options of a command that serves.</summary>
+    public static IReadOnlyList<Option> OfServing { get; } =
+    [
+        DatabaseOption,
+        MapOption,
+        HostOption,
+        PortOption,
+        PublicAddressOption,
+        TrustedProxiesOption,
+        CertificateOption,
+        CertificateKeyOption,
+        PlainHttpOption,
+        BusyTimeoutOption,
+        BackupsOption,
+        SigningKeyOption,
+        CheckpointsOption,
+        CheckpointHoursOption,
+    ];
+
     /// <summary>The names of all settings, as in the file.</summary>
     public static IReadOnlyList<string> Names { get; } =
-    ["database", "map", "host", "port", "busy_timeout", "backups", "signing_key", "checkpoints", "checkpoint_hours"];
+    [
+        "database",
+        "map",
+        "host",
+        "port",
+        "public_address",
+        "trusted_proxies",
+        "certificate",
+        "certificate_key",
+        "plain_http",
+        "busy_timeout",
+        "backups",
+        "signing_key",
+        "checkpoints",
+        "checkpoint_hours",
+    ];
 
-    private static readonly string[] Paths = ["database", "map", "backups", "signing_key", "checkpoints"];
+    private static readonly string[] Paths =
+    [
+        "database",
+        "map",
+        "certificate",
+        "certificate_key",
+        "backups",
+        "signing_key",
+        "checkpoints",
+    ];
 
     /// <summary>The settings of a command.</summary>
     /// <exception cref="UsageException">The configuration file is invalid.</exception>
@@ -100,11 +174,35 @@ internal sealed class ServiceSettings
     /// <summary>The record map's file.</summary>
     public string Map => Require(Find("map", MapOption), "No record map was given.", "books.map.yaml");
 
-    /// <summary>The address to listen on.</summary>
-    public string Host => Find("host", HostOption).Value ?? "127.0.0.1";
-
-    /// <summary>The port to listen on.</summary>
-    public int Port => Number(Find("port", PortOption), 0, 65535, 7420);
+    /// <summary>Where the service listens.</summary>
+    /// <exception cref="UsageException">
+    /// A setting cannot be read; or others could read passwords on their way, and that was not asked for outright.
+    /// </exception>
+    public ListeningSettings Listening
+    {
+        get
+        {
+            var listening = new ListeningSettings(
+                Find("host", HostOption).Value ?? UsualHost,
+                Number(Find("port", PortOption), 0, 65535, UsualPort),
+                ReadAddress(Find("public_address", PublicAddressOption)),
+                ReadNetworks(Find("trusted_proxies", TrustedProxiesOption)),
+                Find("certificate", CertificateOption).Value,
+                Find("certificate_key", CertificateKeyOption).Value
+            );
+            return
+                listening.IsLocal
+                || listening.Certificate is not null
+                || listening.TrustedProxies.Count > 0
+                || IsTrue(Find("plain_http", PlainHttpOption))
+                ? listening
+                : throw new UsageException(
+                    $"Listening on {listening.Host} without TLS, the service would send passwords in clear.",
+                    "Give a '--certificate', name the HTTPS proxy in front of it with '--trusted-proxies', or say "
+                        + "'--plain-http'."
+                );
+        }
+    }
 
     /// <summary>How long to wait for locks of other programs.</summary>
     public TimeSpan BusyTimeout => TimeSpan.FromSeconds(Number(Find("busy_timeout", BusyTimeoutOption), 1, 3600, 5));
@@ -131,26 +229,55 @@ internal sealed class ServiceSettings
         [
             Find("database", DatabaseOption),
             Find("map", MapOption),
-            Find("host", HostOption) is { Value: null } host ? host with { Value = Host } : Find("host", HostOption),
-            Find("port", PortOption) is { Value: null } port ? port with { Value = "7420" } : Find("port", PortOption),
-            Find("busy_timeout", BusyTimeoutOption) is { Value: null } wait
-                ? wait with
-                {
-                    Value = "5",
-                }
-                : Find("busy_timeout", BusyTimeoutOption),
+            Or(Find("host", HostOption), UsualHost),
+            Or(Find("port", PortOption), $"{UsualPort}"),
+            Find("public_address", PublicAddressOption),
+            Find("trusted_proxies", TrustedProxiesOption),
+            Find("certificate", CertificateOption),
+            Find("certificate_key", CertificateKeyOption),
+            Or(Find("plain_http", PlainHttpOption), "false"),
+            Or(Find("busy_timeout", BusyTimeoutOption), "5"),
             Find("backups", BackupsOption),
             Find("signing_key", SigningKeyOption),
             Find("checkpoints", CheckpointsOption),
-            Find("checkpoint_hours", CheckpointHoursOption) is { Value: null } hours
-                ? hours with
-                {
-                    Value = $"{UsualCheckpointHours}",
-                }
-                : Find("checkpoint_hours", CheckpointHoursOption),
+            Or(Find("checkpoint_hours", CheckpointHoursOption), $"{UsualCheckpointHours}"),
         ];
 
+    private const string UsualHost = "127.0.0.1";
+    private const int UsualPort = 7420;
     private const int UsualCheckpointHours = 24;
+
+    private static Setting Or(Setting setting, string usual) =>
+        setting.Value is null ? setting with { Value = usual } : setting;
+
+    private static Uri? ReadAddress(Setting setting) =>
+        setting.Value is null ? null
+        : Uri.TryCreate(setting.Value, UriKind.Absolute, out var address) && address.Scheme is "http" or "https"
+            ? address
+        : throw Invalid(setting, "Write an address, such as https://merge.example.");
+
+    private static IReadOnlyList<IPNetwork> ReadNetworks(Setting setting) =>
+        [
+            .. (setting.Value ?? "")
+                .Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
+                .Select(each =>
+                    IPNetwork.TryParse(each, out var network) ? network
+                    : IPAddress.TryParse(each, out var address)
+                        ? new IPNetwork(address, address.GetAddressBytes().Length * 8)
+                    : throw Invalid(setting, "Write addresses or networks, such as 10.0.0.5,10.1.0.0/16.")
+                ),
+        ];
+
+    private static bool IsTrue(Setting setting) =>
+        setting.Value?.ToLowerInvariant() switch
+        {
+            null or "false" => false,
+            "true" => true,
+            _ => throw Invalid(setting, "Write true or false."),
+        };
+
+    private static UsageException Invalid(Setting setting, string hint) =>
+        new($"'{setting.Value}' from {setting.From} is not a valid '{setting.Name}'.", hint);
 
     /// <summary>Each database has a history of its own, and so a key.</summary>
     private string UsualSigningKey =>
@@ -192,9 +319,6 @@ internal sealed class ServiceSettings
             && number >= min
             && number <= max
             ? number
-            : throw new UsageException(
-                $"'{setting.Value}' from {setting.From} is not a valid '{setting.Name}'.",
-                $"Write a whole number from {min} to {max}."
-            );
+            : throw Invalid(setting, $"Write a whole number from {min} to {max}.");
     }
 }

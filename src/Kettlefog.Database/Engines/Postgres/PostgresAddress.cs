@@ -41,6 +41,39 @@ internal static partial class PostgresAddress
             : builder;
     }
 
+    /// <summary>
+    /// An address with <c>***</c> for each secret in it, however it is written; as a whole if it cannot be read.
+    /// </summary>
+    public static string WithoutPassword(string address)
+    {
+        NpgsqlConnectionStringBuilder read;
+        try
+        {
+            read = Read(address);
+        }
+        catch (KettlefogException)
+        {
+            return Hidden;
+        }
+
+        if (IsUri(address) && UriPattern().Match(address).Groups["options"].Value.Length == 0)
+        {
+            var user = string.IsNullOrEmpty(read.Username) ? "" : Uri.EscapeDataString(read.Username);
+            var secret = string.IsNullOrEmpty(read.Password) ? "" : $":{Hidden}";
+            var port = read.ShouldSerialize("Port") ? $":{read.Port}" : "";
+            var at = user.Length + secret.Length > 0 ? "@" : "";
+            return $"postgres://{user}{secret}{at}{read.Host}{port}/{read.Database}";
+        }
+
+        foreach (var secret in Secrets.Where(read.ShouldSerialize))
+            read[secret] = Hidden;
+        return read.ConnectionString;
+    }
+
+    private const string Hidden = "***";
+
+    private static readonly string[] Secrets = ["Password", "SSL Password"];
+
     private static bool IsUri(string address) =>
         address.StartsWith("postgres://", StringComparison.Ordinal)
         || address.StartsWith("postgresql://", StringComparison.Ordinal);
