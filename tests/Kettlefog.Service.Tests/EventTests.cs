@@ -1,5 +1,6 @@
 using System.Net;
 using System.Net.Http.Headers;
+using System.Net.Http.Json;
 using System.Net.ServerSentEvents;
 using System.Runtime.CompilerServices;
 using System.Text.Json;
@@ -94,6 +95,35 @@ public class EventTests(ServiceFixture fixture)
             enough.Token
         );
         (await events.MoveNextAsync()).ShouldBeFalse("what happens afterwards is not theirs to hear");
+    }
+
+    [Fact]
+    public async Task To_listen_is_no_use_of_a_session_and_hides_none()
+    {
+        await using var service = await RunningService.StartAsync(20);
+        using var http = new HttpClient(new HttpClientHandler()) { BaseAddress = service.Address };
+        (
+            await http.PostAsJsonAsync("api/session", new SignInBody("c.weeks", "tide over the bar"))
+        ).EnsureSuccessStatusCode();
+        using var enough = new CancellationTokenSource(TimeSpan.FromMinutes(3));
+        await using var events = ReadAsync<EventView>(http, "api/events", enough.Token)
+            .GetAsyncEnumerator(enough.Token);
+        (await NextAsync(events)).Type.ShouldBe("alive");
+
+        // Who calls is known for five seconds; then the stream is the first to ask, and the request follows at once.
+        await Task.Delay(5_500, enough.Token);
+        var earlier = DateTimeOffset.UtcNow.AddMinutes(-30);
+        service.Database.Execute($"UPDATE kettlefog_session SET last_seen_at = '{earlier:yyyy-MM-ddTHH:mm:ssZ}'");
+        await service.Client.MarkPairNonDuplicatesAsync(
+            new PairBody("vendor", "1010", "1011", "two firms"),
+            enough.Token
+        );
+        await NextAsync(events);
+        (await service.Client.SessionsAsync(enough.Token)).Single().LastSeenAt.ShouldBeLessThan(earlier.AddMinutes(1));
+        (await http.GetAsync("api/session", enough.Token)).EnsureSuccessStatusCode();
+        (await service.Client.SessionsAsync(enough.Token))
+            .Single()
+            .LastSeenAt.ShouldBeGreaterThan(earlier.AddMinutes(20));
     }
 
     [Fact]

@@ -19,14 +19,14 @@ internal sealed class CallerCache(OperationalDatabase database, TimeProvider clo
     private const int MaxCallers = 1000;
 
     private int _changes;
-    private readonly ConcurrentDictionary<string, (User User, DateTimeOffset Until)> _known = new();
+    private readonly ConcurrentDictionary<string, (User User, bool IsUse, DateTimeOffset Until)> _known = new();
 
     /// <summary>The user of an API token, or null.</summary>
     /// <param name="token">The token.</param>
     /// <param name="isUse">Whether it is used; if not, it is only asked about.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public ValueTask<User?> OfTokenAsync(string token, bool isUse, CancellationToken cancellationToken) =>
-        FindAsync("token " + Sha256Digest.OfText(token), () =>
+        FindAsync("token " + Sha256Digest.OfText(token), isUse, () =>
             database.Tokens.CheckAsync(token, isUse, cancellationToken)
         );
 
@@ -35,7 +35,7 @@ internal sealed class CallerCache(OperationalDatabase database, TimeProvider clo
     /// <param name="isUse">Whether it is used; if not, it is only asked about.</param>
     /// <param name="cancellationToken">Cancels.</param>
     public ValueTask<User?> OfSessionAsync(string secret, bool isUse, CancellationToken cancellationToken) =>
-        FindAsync("session " + Sha256Digest.OfText(secret), () =>
+        FindAsync("session " + Sha256Digest.OfText(secret), isUse, () =>
             database.Sessions.CheckAsync(secret, isUse, cancellationToken)
         );
 
@@ -69,9 +69,10 @@ internal sealed class CallerCache(OperationalDatabase database, TimeProvider clo
         _known.Clear();
     }
 
-    private async ValueTask<User?> FindAsync(string key, Func<Task<User?>> ask)
+    private async ValueTask<User?> FindAsync(string key, bool isUse, Func<Task<User?>> ask)
     {
-        if (_known.TryGetValue(key, out var known) && known.Until > clock.GetUtcNow())
+        // That somebody only asked about it must not hide that it is used.
+        if (_known.TryGetValue(key, out var known) && known.Until > clock.GetUtcNow() && (known.IsUse || !isUse))
             return known.User;
         var changes = Volatile.Read(ref _changes);
         if (await ask() is not { } user)
@@ -82,7 +83,7 @@ internal sealed class CallerCache(OperationalDatabase database, TimeProvider clo
             return user;
         if (_known.Count >= MaxCallers)
             _known.Clear();
-        _known[key] = (user, clock.GetUtcNow() + Lifetime);
+        _known[key] = (user, isUse, clock.GetUtcNow() + Lifetime);
         return user;
     }
 }
