@@ -99,7 +99,10 @@ internal sealed class RowDependencies(Session session)
     {
         var moved = (await _journal.CellsAsync(step, cancellationToken))
             .Where(cell => cell.Before != cell.After)
-            .Select(cell => Sql.Of($"c.{Column} = {cell.Column} AND c.before = {cell.After}"));
+            .Select(cell => Sql.Of($"c.{Column} = {cell.Column} AND c.before = {cell.After}"))
+            .ToList();
+        if (moved.Count == 0)
+            return [];
         return await LaterAsync(
             merge,
             Sql.Of(
