@@ -673,7 +673,7 @@ public abstract class DraftTests(Engine engine)
         var clock = System.Diagnostics.Stopwatch.StartNew();
         var (draft, _) = await ProvenAsync(Snake + tables, "customer", "1", "2");
         draft.RecordTypes.ShouldBe(["customer"]);
-        clock.Elapsed.ShouldBeLessThan(TimeSpan.FromSeconds(60), "a loop over loops would take minutes");
+        clock.Elapsed.ShouldBeLessThan(TimeSpan.FromMinutes(4), "a loop over loops would take far longer");
     }
 
     [Fact]

@@ -122,11 +122,13 @@ function Records({ map, type }: { map: MapView; type: RecordType }) {
     turn(by, pages);
   };
 
+  const search = useRef(change);
+  search.current = change;
   useEffect(() => {
     if (typed === q) return;
-    const timer = window.setTimeout(() => change({ q: typed }), 200);
+    const timer = window.setTimeout(() => search.current({ q: typed }), 200);
     return () => window.clearTimeout(timer);
-  });
+  }, [typed, q]);
 
   const items = found.data?.items ?? [];
   const pages = Math.max(1, Math.ceil((found.data?.total ?? 0) / pageSize));

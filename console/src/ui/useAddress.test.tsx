@@ -1,5 +1,5 @@
 import { act, renderHook } from "@testing-library/react";
-import { BrowserRouter } from "react-router";
+import { BrowserRouter, useNavigate } from "react-router";
 import { beforeEach, describe, expect, it } from "vitest";
 import { useAddress } from "./useAddress";
 
@@ -47,6 +47,17 @@ describe("the state of a page in its address", () => {
     expect(result.current.page).toBe(1);
     act(() => result.current.turn(1, 1));
     expect(result.current.page).toBe(1);
+  });
+
+  it("writes nothing over another page that is on its way", () => {
+    const { result } = renderHook(() => ({ address: useAddress(), navigate: useNavigate() }), {
+      wrapper: BrowserRouter,
+    });
+    act(() => {
+      result.current.navigate("/compare/vendor?key=1&key=2");
+      result.current.address.set({ q: "gann*" });
+    });
+    expect(window.location.pathname + window.location.search).toBe("/compare/vendor?key=1&key=2");
   });
 
   it("starts at the first page when anything else is asked for", () => {

@@ -30,7 +30,7 @@ interface Change {
  * link gave along stays.
  */
 export function useAddress(): Address {
-  const { search, state } = useLocation();
+  const { pathname, search, state } = useLocation();
   const [, setQuery] = useSearchParams();
   const [own, setOwn] = useState<Change | null>(null);
   const isOwn = own !== null && search !== own.search && own.until.includes(search);
@@ -39,6 +39,8 @@ export function useAddress(): Address {
     if (!isOwn) setOwn((now) => (now === own ? null : now));
   });
   const change: Address["change"] = (next) => {
+    // Another page is on its way; what was typed here a moment ago must not call it back.
+    if (new URL(pathname, window.location.origin).pathname !== window.location.pathname) return;
     const query = next(new URLSearchParams(window.location.search));
     const asked = query.size > 0 ? `?${query}` : "";
     setOwn((before) => ({ search: asked, until: [...(before?.until ?? [search]), asked] }));
