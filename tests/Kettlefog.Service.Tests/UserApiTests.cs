@@ -114,8 +114,8 @@ public class UserApiTests(ServiceFixture fixture)
         ).DisabledAt.ShouldNotBeNull();
         (await again.Http.GetAsync("api/session")).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
         await MergeApiTests.RefusedAsync(() => service.Client.SessionAsync(), 401, "not-signed-in");
-        await administrator.ChangeUserAsync("c.weeks", new UserChangeBody(IsDisabled: false));
-        (await service.Client.SessionAsync()).Name.ShouldBe("c.weeks");
+        await administrator.ChangeUserAsync("c.weeks", new UserChangeBody(Role: "operator", IsDisabled: false));
+        (await service.Client.SessionAsync()).Role.ShouldBe("operator");
 
         var admin = (await administrator.SessionAsync()).Name;
         var refused = await MergeApiTests.RefusedAsync(
