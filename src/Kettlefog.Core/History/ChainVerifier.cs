@@ -67,14 +67,15 @@ public sealed class ChainVerifier(long last, string head, Checkpoint? checkpoint
             _faults.Add($"Entry {Last + 1} is missing; entry {entry.Number} is in its place.");
         if (entry.PreviousHash != head)
             _faults.Add($"Entry {entry.Number} does not follow the entry before it.");
-        if (entry.ComputeHash() != hash)
+        var computed = entry.ComputeHash();
+        if (computed != hash)
             _faults.Add($"Entry {entry.Number} was altered.");
         if (journalDigest != entry.JournalDigest)
             _faults.Add($"The journal of entry {entry.Number} was altered.");
         (Last, head) = (entry.Number, hash);
         if (checkpoint is null || Entries > checkpoint.Size)
             return;
-        _tree.Add(MerkleTree.LeafOf(entry.ComputeHash()));
+        _tree.Add(MerkleTree.LeafOf(computed));
         if (Entries == checkpoint.Size)
             Compare();
     }
