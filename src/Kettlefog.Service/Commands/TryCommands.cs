@@ -143,8 +143,16 @@ internal static class TryCommands
             cancellationToken
         );
 
-        // So that the plan can warn of references that the map does not name.
-        await database.Maps.CheckAsync(cancellationToken);
-        return database;
+        try
+        {
+            // So that the plan can warn of references that the map does not name.
+            await database.Maps.CheckAsync(cancellationToken);
+            return database;
+        }
+        catch
+        {
+            database.Dispose();
+            throw;
+        }
     }
 }
